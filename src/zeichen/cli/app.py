@@ -1,0 +1,293 @@
+"""Commands. Exit codes: 0 done (for `check`: cut-ready), 2 bad use or bad input, 3 findings."""
+
+import json
+import sys
+import time
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from zeichen.core.briefing.generator import Look, SketchOrder
+from zeichen.core.errors import InvalidInputError, NotYetError, OutsideError, ZeichenError
+from zeichen.core.formats.picture import read_picture, write_png
+from zeichen.core.formats.svg import read_svg, write_svg
+from zeichen.core.geometry.drawing import Drawing
+from zeichen.core.making.product import Product
+from zeichen.core.packing import Listing, Origin, PackItem, file_stem, make_pack
+from zeichen.core.proofing.yardstick import Process
+
+BAD_INPUT, FOUND = 2, 3
+
+app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None, pretty_exceptions_enable=False,
+                  help="From an idea to files a machine can run.")
+make_app = typer.Typer(no_args_is_help=True, rich_markup_mode=None, help="Write the files of one process.")
+app.add_typer(make_app, name="make")
+
+OutFile = Annotated[Path, typer.Option("--out", help="File to write.")]
+Report = Annotated[Path | None, typer.Option("--report", help="JSON file for the figures.")]
+DrawingFile = Annotated[Path, typer.Argument(metavar="DRAWING.svg")]
+WidthMm = Annotated[float, typer.Option("--width-mm", help="Finished width of the figure in mm.")]
+OutDir = Annotated[Path, typer.Option("--out-dir", help="Folder for the files.")]
+
+
+class MethodName(StrEnum):
+    """Ways of tracing, as the command line names them."""
+
+    SOLID = "solid"
+    FLATS = "flats"
+    CENTRELINE = "centreline"
+
+
+@app.command()
+def sketch(
+    subject: Annotated[str, typer.Option(help="What to draw, for example: snail.")],
+    out: OutFile,
+    look: Annotated[Look, typer.Option(help="House style.")] = Look.SILHOUETTE,
+    seed: Annotated[int, typer.Option(help="The same seed gives the same picture.")] = 1,
+    size_px: Annotated[int, typer.Option(help="Width and height in px.")] = 1024,
+    faults: Annotated[float, typer.Option(help="How often the accidents of generated pictures happen, 0 to 3.")] = 1.0,
+) -> None:
+    """Draw a sketch with the stand-in studio."""
+    from zeichen.standins.studio import Studio
+
+    picture = Studio(faults=faults).draw(SketchOrder(subject, look, seed, size_px=size_px))
+    _write(out, write_png(picture.rgb))
+    typer.echo(f"{out}: {picture.width_px} x {picture.height_px} px")
+
+
+@app.command()
+def trace(
+    image: Annotated[Path, typer.Argument(metavar="IMAGE")],
+    out: OutFile,
+    method: Annotated[MethodName, typer.Option(help="How to trace.")] = MethodName.SOLID,
+    level: Annotated[str, typer.Option(help="auto, or the lightest grey that counts as dark, 0-255.")] = "auto",
+    colours: Annotated[str, typer.Option(help="auto, or how many colours (flats).")] = "auto",
+    min_spot_px: Annotated[float, typer.Option("--min-spot-px", help="Drop spots smaller than this area, px².")] = 16.0,
+    tolerance_px: Annotated[float, typer.Option("--tolerance-px", help="How far curves may leave the picture's edge.")] = 0.25,
+    invert: Annotated[bool, typer.Option(help="Trace light on dark.")] = False,
+    report: Report = None,
+) -> None:
+    """Trace a picture into closed paths."""
+    from zeichen.core.tracing import Method, TraceSettings
+    from zeichen.core.tracing import trace as trace_picture
+
+    _count_or_auto(colours, "Colours", 1, 256)
+    settings = TraceSettings(
+        method=Method(method.value), level=_count_or_auto(level, "Level", 0, 255), min_spot_px2=min_spot_px,
+        tolerance_px=tolerance_px, invert=invert,
+    )
+    picture = read_picture(_read(image))
+    started = time.perf_counter()
+    result = trace_picture(picture, settings)
+    seconds = time.perf_counter() - started
+    _write(out, write_svg(result.drawing).encode())
+    drawing = result.drawing
+    area = sum(shape.area for shape in drawing.shapes)
+    colour_areas: dict[str, float] = {}
+    for shape in drawing.shapes:
+        colour_areas[shape.fill] = colour_areas.get(shape.fill, 0.0) + shape.area
+    _report(report, {
+        "seconds": round(seconds, 4), "width_px": picture.width_px, "height_px": picture.height_px,
+        "level": result.level, "dropped_spots": result.dropped_spots,
+        "shapes": len(drawing.shapes), "paths": len(drawing.paths),
+        "closed_paths": sum(path.closed for path in drawing.paths), "self_crossings": result.self_crossings,
+        "nodes": drawing.node_count,
+        "colours": [{"hex": colour, "area_share": round(part / area, 6)} for colour, part in colour_areas.items()],
+        "deviation_px": {"mean": round(result.deviation.mean_px, 4), "p95": round(result.deviation.p95_px, 4),
+                         "max": round(result.deviation.largest_px, 4)},
+    })
+    typer.echo(f"{out}: {len(drawing.shapes)} shapes, {drawing.node_count} nodes, "
+               f"{result.deviation.mean_px:.3f} px off the picture on average")
+
+
+@app.command()
+def check(
+    drawing: DrawingFile,
+    process: Annotated[Process, typer.Option(help="What will make it.")],
+    width_mm: WidthMm,
+    report: Report = None,
+) -> None:
+    """Judge a drawing at its finished size: exit code 0 if cut-ready, 3 if something was found."""
+    from zeichen.core.proofing import Yardstick, proof
+
+    yardstick = Yardstick.usual(process, width_mm=width_mm)
+    result = proof(_drawing(drawing), yardstick)
+    _report(report, {
+        "cut_ready": result.cut_ready, "process": process.value, "width_mm": width_mm,
+        "findings": [
+            {"kind": f.kind.value, "x_mm": round(f.x_mm, 3), "y_mm": round(f.y_mm, 3), "measured": f.measured,
+             "limit": f.limit, "unit": f.unit, "shape": f.shape} for f in result.findings
+        ],
+        "readings": {
+            "height_mm": round(result.readings.height_mm, 3), "shapes": result.readings.shapes,
+            "paths": result.readings.paths, "closed_paths": result.readings.closed_paths,
+            "nodes": result.readings.nodes, "pieces": result.readings.pieces,
+            "thinnest_mm": result.readings.thinnest_mm, "smallest_gap_mm": result.readings.smallest_gap_mm,
+        },
+    })
+    for f in result.findings:
+        typer.echo(f"{f.kind.value.replace('_', ' ')} at {f.x_mm:.2f}, {f.y_mm:.2f} mm: {f.measured:g} {f.unit}, "
+                   f"limit {f.limit:g} {f.unit} ({f.shape})")
+    typer.echo("cut-ready" if result.cut_ready else f"{len(result.findings)} to mend")
+    if not result.cut_ready:
+        raise typer.Exit(FOUND)
+
+
+@make_app.command("laser")
+def make_laser(
+    drawing: DrawingFile, width_mm: WidthMm, out_dir: OutDir,
+    engrave: Annotated[bool, typer.Option(help="Engrave the dark areas.")] = True,
+    cut: Annotated[str, typer.Option(help="none, shapes (the figure's outlines) or around (a tag).")] = "around",
+    spacing_mm: Annotated[float, typer.Option(help="Between engraved lines.")] = 0.1,
+    kerf_mm: Annotated[float, typer.Option(help="Width of a cut.")] = 0.16,
+    margin_mm: Annotated[float, typer.Option(help="Border of the tag around the figure.")] = 4.0,
+    hole_mm: Annotated[float, typer.Option(help="Diameter of a hanging hole, 0 for none.")] = 0.0,
+    passes: Annotated[int, typer.Option(help="Cutting passes.")] = 1,
+) -> None:
+    """Write an SVG in mm and G-code: engrave first, inner cuts before outer ones."""
+    from zeichen.core.making import laser
+    from zeichen.standins.laser import rehearse
+
+    if cut not in list(laser.CutLine):
+        raise InvalidInputError(f"Cut must be one of {', '.join(laser.CutLine)}; got {cut}.")
+    settings = laser.LaserSettings(engrave=engrave, cut=laser.CutLine(cut), spacing_mm=spacing_mm, kerf_mm=kerf_mm,
+                                   margin_mm=margin_mm, hole_mm=hole_mm, cut_passes=passes)
+    product = laser.make_laser(_drawing(drawing), settings, width_mm=width_mm, title=drawing.stem)
+    _write_product(product, drawing, out_dir)
+    rehearsal = rehearse(product.files[1].data.decode())
+    typer.echo(f"rehearsal: {rehearsal.seconds / 60:.1f} min")
+    for warning in rehearsal.warnings:
+        typer.echo(f"warning: {warning}", err=True)
+
+
+@make_app.command("carve")
+def make_carve(
+    drawing: DrawingFile, width_mm: WidthMm, out_dir: OutDir,
+    entity: Annotated[str, typer.Option(help="spline or polyline.")] = "spline",
+) -> None:
+    """Write the outlines as DXF in mm."""
+    from zeichen.core.formats.dxf import Entity
+    from zeichen.core.making import carve
+
+    if entity not in list(Entity):
+        raise InvalidInputError(f"Entity must be one of {', '.join(Entity)}; got {entity}.")
+    product = carve.make_carve(_drawing(drawing), carve.CarveSettings(Entity(entity)), width_mm=width_mm)
+    _write_product(product, drawing, out_dir)
+
+
+@make_app.command("relief")
+def make_relief(
+    drawing: DrawingFile, width_mm: WidthMm, out_dir: OutDir,
+    base_mm: Annotated[float, typer.Option(help="Height of the base.")] = 2.0,
+    raised_mm: Annotated[float, typer.Option(help="Height of the figure above it.")] = 1.0,
+    layer_mm: Annotated[float, typer.Option(help="Layer height; both heights are multiples of it.")] = 0.2,
+    margin_mm: Annotated[float, typer.Option(help="Base beyond the figure.")] = 3.0,
+    form: Annotated[str, typer.Option(help="plate or outline.")] = "plate",
+) -> None:
+    """Write a watertight STL and a two-colour 3MF."""
+    from zeichen.core.making import relief
+
+    if form not in list(relief.BaseForm):
+        raise InvalidInputError(f"Form must be one of {', '.join(relief.BaseForm)}; got {form}.")
+    settings = relief.ReliefSettings(base_mm=base_mm, raised_mm=raised_mm, layer_mm=layer_mm, margin_mm=margin_mm,
+                                     form=relief.BaseForm(form))
+    product = relief.make_relief(_drawing(drawing), settings, width_mm=width_mm, title=drawing.stem)
+    _write_product(product, drawing, out_dir)
+
+
+@make_app.command("apparel")
+def make_apparel(
+    drawing: DrawingFile, width_mm: WidthMm, out_dir: OutDir,
+    top_mm: Annotated[float, typer.Option(help="Distance from the print area's top edge.")] = 40.0,
+) -> None:
+    """Write a 4500 x 5400 px transparent PNG at 300 dpi."""
+    from zeichen.core.making import apparel
+
+    product = apparel.make_apparel(_drawing(drawing), apparel.ApparelSettings(top_mm=top_mm), width_mm=width_mm)
+    _write_product(product, drawing, out_dir)
+
+
+@app.command()
+def pack(
+    drawings: Annotated[list[Path], typer.Argument(metavar="DRAWING.svg...")],
+    title: Annotated[str, typer.Option(help="What the pack is called.")],
+    out: OutFile,
+    width_mm: Annotated[float, typer.Option("--width-mm", help="Width of each figure in mm.")] = 200.0,
+    keywords: Annotated[str, typer.Option(help="Separated by commas.")] = "",
+    description: Annotated[str, typer.Option(help="For the listing.")] = "",
+    origin: Annotated[Origin, typer.Option(help="machine: a picture generator was used; hand: it was not.")] = Origin.MACHINE,
+) -> None:
+    """Write one ZIP with SVG, EPS, PDF, DXF, PNG, JPEG and the listing."""
+    items = [PackItem(path.stem, _drawing(path), width_mm) for path in drawings]
+    words = tuple(word.strip() for word in keywords.split(",") if word.strip())
+    _write(out, make_pack(items, Listing(title, description, words, origin=origin)))
+    typer.echo(f"{out}: {len(items)} motifs")
+
+
+@app.command()
+def serve() -> None:
+    """Start the app on 127.0.0.1."""
+    from zeichen.api.server import serve as run
+
+    run()
+
+
+@app.command()
+def demo() -> None:
+    """Seed the Pippin Row scenario if the data folder is new, and start the app."""
+    from zeichen.api.server import serve as run
+
+    run(with_demo=True)
+
+
+def main() -> None:
+    """Run the command line; expected errors become one line on standard error and exit code 2."""
+    try:
+        app()
+    except (InvalidInputError, NotYetError, OutsideError, ZeichenError) as error:
+        typer.echo(f"zeichen: {error}", err=True)
+        sys.exit(BAD_INPUT)
+
+
+def _read(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except FileNotFoundError:
+        raise InvalidInputError(f"There is no file {path}. Check the name.") from None
+    except OSError as error:
+        raise InvalidInputError(f"{path} cannot be read: {error.strerror}.") from error
+
+
+def _drawing(path: Path) -> Drawing:
+    return read_svg(_read(path))
+
+
+def _write(path: Path, data: bytes) -> None:
+    from zeichen.store.files import write_atomically
+
+    write_atomically(path, data)
+
+
+def _write_product(product: Product, drawing: Path, out_dir: Path) -> None:
+    for made in product.files:
+        stem, _, ending = made.name.partition(".")
+        target = out_dir / f"{file_stem(drawing.stem)}-{stem}.{ending}"
+        _write(target, made.data)
+        typer.echo(f"{target}: {len(made.data)} bytes")
+    for reading in product.readings:
+        typer.echo(f"{reading.label}: {reading.value:.6g} {reading.unit}".rstrip())
+
+
+def _report(path: Path | None, figures: dict[str, object]) -> None:
+    if path is not None:
+        _write(path, (json.dumps(figures, indent=1) + "\n").encode())
+
+
+def _count_or_auto(text: str, name: str, least: int, most: int) -> int | None:
+    if text == "auto":
+        return None
+    if not text.isdigit() or not least <= int(text) <= most:
+        raise InvalidInputError(f"{name} must be auto or a whole number from {least} to {most}; got {text}.")
+    return int(text)

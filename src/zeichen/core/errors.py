@@ -1,0 +1,49 @@
+"""The one family of errors. Each message says what is wrong, the value, and what to do."""
+
+
+class ZeichenError(Exception):
+    """Base of everything this product raises on purpose."""
+
+    code = "error"
+
+
+class InvalidInputError(ZeichenError, ValueError):
+    """A value handed in cannot be used."""
+
+    code = "invalid_input"
+
+
+class FormatError(InvalidInputError):
+    """A file is damaged, hostile, or not of the kind it claims to be."""
+
+    code = "bad_file"
+
+
+class NotFoundError(ZeichenError):
+    """Something asked for does not exist."""
+
+    code = "not_found"
+
+
+class ConflictError(ZeichenError):
+    """The request no longer fits what is stored."""
+
+    code = "conflict"
+
+
+class OutsideError(ZeichenError):
+    """A machine, disk or service outside said no."""
+
+    code = "outside"
+
+
+class NotYetError(ZeichenError):
+    """Something that is planned but not built."""
+
+    code = "not_yet"
+
+
+class StoppedError(ZeichenError):
+    """Work was cancelled."""
+
+    code = "stopped"

@@ -1,0 +1,1 @@
+"""One open format a module: bytes to core values and back."""

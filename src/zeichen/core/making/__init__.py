@@ -1,0 +1,1 @@
+"""From a drawing at true size to what a machine takes: toolpaths, outlines, solids, print files."""

@@ -1,0 +1,59 @@
+"""Listing text: what a buyer reads, with licence and declaration of how the work was made."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from zeichen.core.errors import InvalidInputError
+
+# From memory: the IPTC NewsCodes "digital source type" vocabulary.
+MACHINE_MADE_TERM = "trainedAlgorithmicMedia"
+HAND_MADE_TERM = "digitalCreation"
+
+
+class Origin(StrEnum):
+    """Whether a picture generator had a part in the work."""
+
+    MACHINE = "machine"
+    HAND = "hand"
+
+
+@dataclass(frozen=True, slots=True)
+class Listing:
+    """What is told about a pack."""
+
+    title: str
+    description: str = ""
+    keywords: tuple[str, ...] = ()
+    licence: str = "Personal and small-business use, up to 500 products. Do not resell the files."
+    origin: Origin = Origin.MACHINE
+    generator: str = ""
+    wording: str = ""
+    made_on: str = ""
+
+    def __post_init__(self) -> None:
+        if not self.title.strip():
+            raise InvalidInputError("The pack needs a title. Enter what a buyer would look for.")
+
+
+def listing_text(listing: Listing, *, file_lines: list[str]) -> str:
+    """Return the listing as plain text with a fixed order of sections."""
+    sections = [listing.title.strip(), ""]
+    if listing.description.strip():
+        sections += [listing.description.strip(), ""]
+    if listing.keywords:
+        sections += ["Keywords", ", ".join(listing.keywords), ""]
+    sections += ["Files", *file_lines, "", "Licence", listing.licence, "", "How it was made", *declaration(listing)]
+    return "\n".join(sections) + "\n"
+
+
+def declaration(listing: Listing) -> list[str]:
+    """Return the lines that declare whether a picture generator was used."""
+    if listing.origin is Origin.HAND:
+        return ["Drawn by hand and turned into outlines with Zeichen. No picture generator was used.",
+                f"Digital source type (IPTC): {HAND_MADE_TERM}"]
+    lines = ["AI disclosure: the sketch was made with a picture generator, then traced, checked and mended "
+             "with Zeichen.", f"Digital source type (IPTC): {MACHINE_MADE_TERM}"]
+    for label, value in (("Generator", listing.generator), ("Wording", listing.wording), ("Date", listing.made_on)):
+        if value:
+            lines.append(f"{label}: {value}")
+    return lines

@@ -1,0 +1,88 @@
+"""The yardstick: process, blank and finished size, and the limits that follow.
+
+Limits are common practice with no published source; a maker can change every one of them.
+"""
+
+import math
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from zeichen.core.values import require_number
+
+
+class Process(StrEnum):
+    """What will make the drawing real."""
+
+    LASER_ENGRAVE = "laser-engrave"
+    LASER_CUT = "laser-cut"
+    CARVE = "carve"
+    RELIEF = "relief"
+    APPAREL = "apparel"
+    STENCIL = "stencil"
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What a process can hold.
+
+    thin_mm: thinnest part of the figure. gap_mm: narrowest opening that stays open.
+    speck_mm2: anything smaller is a speck. one_piece: whether parts that hang free are a fault.
+    cut_away: the dark areas are removed (a stencil), so the light ones are the material.
+    """
+
+    thin_mm: float
+    gap_mm: float
+    speck_mm2: float
+    one_piece: bool = False
+    cut_away: bool = False
+
+    def __post_init__(self) -> None:
+        require_number(self.thin_mm, "Thinnest part", above=0, most=100, unit="mm")
+        require_number(self.gap_mm, "Smallest gap", above=0, most=100, unit="mm")
+        require_number(self.speck_mm2, "Speck area", least=0, most=10_000, unit="mm²")
+
+
+def usual_limits(process: Process) -> Limits:
+    """Return the limits a yardstick starts with. Common practice, no source.
+
+    A speck is anything smaller than a disc of twice the thinnest part (our own rule).
+
+    Examples
+    --------
+    >>> usual_limits(Process.LASER_ENGRAVE).thin_mm
+    0.15
+    """
+    thin_mm, gap_mm, one_piece, cut_away = {
+        Process.LASER_ENGRAVE: (0.15, 0.15, False, False),
+        Process.LASER_CUT: (1.5, 0.5, True, False),
+        Process.CARVE: (0.4, 0.4, False, False),
+        Process.RELIEF: (0.8, 0.4, False, False),
+        Process.APPAREL: (0.35, 0.35, False, False),
+        Process.STENCIL: (1.5, 1.0, True, True),
+    }[process]
+    return Limits(thin_mm, gap_mm, round(math.pi * thin_mm**2, 3), one_piece, cut_away)
+
+
+@dataclass(frozen=True, slots=True)
+class Yardstick:
+    """What every picture and path is judged by."""
+
+    process: Process
+    width_mm: float
+    blank: str = ""
+    blank_width_mm: float = 100.0
+    blank_height_mm: float = 60.0
+    limits: Limits = field(default_factory=lambda: usual_limits(Process.LASER_ENGRAVE))
+
+    def __post_init__(self) -> None:
+        require_number(self.width_mm, "Width", above=0, most=10_000, unit="mm",
+                       advice="Enter the finished width of the figure.")
+        require_number(self.blank_width_mm, "Blank width", above=0, most=10_000, unit="mm")
+        require_number(self.blank_height_mm, "Blank height", above=0, most=10_000, unit="mm")
+
+    @classmethod
+    def usual(cls, process: Process, *, width_mm: float) -> "Yardstick":
+        """Return a yardstick with the usual limits of a process and a blank a little larger than the figure."""
+        require_number(width_mm, "Width", above=0, most=10_000, unit="mm",
+                       advice="Enter the finished width of the figure.")
+        return cls(process, width_mm, "", width_mm * 1.25, width_mm * 1.25, usual_limits(process))

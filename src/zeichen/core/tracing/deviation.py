@@ -1,0 +1,61 @@
+"""How far a drawing is from the boundary it was traced from."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from zeichen.core.geometry import bezier
+from zeichen.core.geometry.drawing import Path
+from zeichen.core.values import FloatArray
+
+_SAMPLE_PX = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class Deviation:
+    """Distances between drawing and picture boundary, both ways, in px."""
+
+    mean_px: float
+    p95_px: float
+    largest_px: float
+    place_px: tuple[float, float]
+
+
+def measure_deviation(paths: list[Path], contours: list[FloatArray]) -> Deviation:
+    """Return mean, 95th percentile, largest distance and where that is; zeros when both are empty."""
+    if not paths or not contours:
+        return Deviation(0.0, 0.0, 0.0, (0.0, 0.0))
+    curve = [bezier.flatten(path.segments, tolerance=0.01, longest=_SAMPLE_PX) for path in paths]
+    loops = [np.vstack([c, c[:1]]) for c in contours]
+    to_curve = _distances(np.vstack(contours), curve)
+    to_contour = _distances(np.vstack(curve), loops)
+    places = np.vstack([*contours, *curve])
+    both = np.concatenate([to_curve, to_contour])
+    worst = int(both.argmax())
+    return Deviation(
+        mean_px=float((to_curve.mean() + to_contour.mean()) / 2),
+        p95_px=float(max(np.percentile(to_curve, 95), np.percentile(to_contour, 95))),
+        largest_px=float(both[worst]),
+        place_px=(float(places[worst, 0]), float(places[worst, 1])),
+    )
+
+
+def _distances(points: FloatArray, polylines: list[FloatArray]) -> FloatArray:
+    """Return the distance of each point from polylines: exact to the edges at the two nearest vertices."""
+    vertices = np.vstack(polylines)
+    last = np.zeros(len(vertices), dtype=bool)
+    last[np.cumsum([len(p) for p in polylines]) - 1] = True
+    best = np.full(len(points), np.inf)
+    _, nearest = cKDTree(vertices).query(points, k=min(2, len(vertices)))
+    for column in np.atleast_2d(nearest.T):
+        for shift in (-1, 0):
+            start = np.clip(column + shift, 0, len(vertices) - 2)
+            ok = ~last[start]
+            a, b = vertices[start], vertices[start + 1]
+            ab = b - a
+            square = np.maximum((ab**2).sum(axis=1), 1e-18)
+            t = np.clip(((points - a) * ab).sum(axis=1) / square, 0, 1)
+            d = np.linalg.norm(points - a - t[:, None] * ab, axis=1)
+            best = np.where(ok, np.minimum(best, d), best)
+    return best

@@ -1,0 +1,211 @@
+"""Local curve estimates on a closed polyline: position and direction at a point, corners.
+
+All kernels take points (n, 2) of a closed contour and its cumulative length (n + 1); distances are
+arc lengths in drawing units (px).
+"""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.values import BoolArray, FloatArray
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def cumulative_length(points: FloatArray) -> FloatArray:
+    """Return the arc length up to each point and, last, the length of the whole loop."""
+    n = len(points)
+    out = np.zeros(n + 1)
+    for i in range(n):
+        j = (i + 1) % n
+        out[i + 1] = out[i] + math.hypot(points[j, 0] - points[i, 0], points[j, 1] - points[i, 1])
+    return out
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def _polynomial_at_zero(d: FloatArray, q: FloatArray, count: int, degree: int, out: FloatArray) -> float:
+    """Fit x(d) and y(d) by least squares; out = position and derivative at d = 0; returns the RMS."""
+    if degree == 2 and count < 4:
+        degree = 1
+    size = degree + 1
+    a = np.zeros((3, 5))
+    for k in range(count):
+        p0 = 1.0
+        for r in range(size):
+            p1 = p0
+            for c in range(size):
+                a[r, c] += p1
+                p1 *= d[k]
+            a[r, 3] += p0 * q[k, 0]
+            a[r, 4] += p0 * q[k, 1]
+            p0 *= d[k]
+    for r in range(size):
+        pivot = a[r, r] if abs(a[r, r]) > 1e-12 else 1e-12
+        for rr in range(size):
+            if rr != r:
+                f = a[rr, r] / pivot
+                for c in range(5):
+                    a[rr, c] -= f * a[r, c]
+    coefficients = np.zeros((3, 2))
+    for r in range(size):
+        pivot = a[r, r] if abs(a[r, r]) > 1e-12 else 1e-12
+        coefficients[r, 0] = a[r, 3] / pivot
+        coefficients[r, 1] = a[r, 4] / pivot
+    total = 0.0
+    for k in range(count):
+        ex = coefficients[0, 0] + d[k] * (coefficients[1, 0] + d[k] * coefficients[2, 0]) - q[k, 0]
+        ey = coefficients[0, 1] + d[k] * (coefficients[1, 1] + d[k] * coefficients[2, 1]) - q[k, 1]
+        total += ex * ex + ey * ey
+    out[0], out[1] = coefficients[0, 0], coefficients[0, 1]
+    out[2], out[3] = coefficients[1, 0], coefficients[1, 1]
+    return math.sqrt(total / max(count, 1))
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def side_estimate(points: FloatArray, length: FloatArray, i: int, side: int, skip: float, reach: float,
+                  degree: int, out: FloatArray) -> bool:
+    """Extrapolate one side of a point to it, from points between skip and reach away.
+
+    out holds x, y and the unit direction *away* from the point. False if too few points lie there.
+    """
+    n = len(points)
+    total = length[n]
+    d = np.empty(64)
+    q = np.empty((64, 2))
+    count = 0
+    for k in range(1, min(n // 2, 200)):
+        j = (i + side * k) % n
+        away = (length[j] - length[i]) * side
+        if away < 0:
+            away += total
+        if away > reach or count == 64:
+            break
+        if away >= skip:
+            d[count] = away
+            q[count, 0] = points[j, 0]
+            q[count, 1] = points[j, 1]
+            count += 1
+    if count < 2:
+        return False
+    _polynomial_at_zero(d, q, count, degree, out)
+    size = math.hypot(out[2], out[3])
+    if size < 1e-9:
+        return False
+    out[2] /= size
+    out[3] /= size
+    return True
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def central_estimate(points: FloatArray, length: FloatArray, i: int, reach: float, out: FloatArray) -> float:
+    """Smooth a point from both sides: out holds x, y and the unit direction; returns the RMS left over."""
+    n = len(points)
+    total = length[n]
+    d = np.empty(160)
+    q = np.empty((160, 2))
+    d[0] = 0.0
+    q[0, 0] = points[i, 0]
+    q[0, 1] = points[i, 1]
+    count = 1
+    for side in (-1, 1):
+        for k in range(1, min((n - 1) // 2 + 1, 79)):
+            j = (i + side * k) % n
+            away = (length[j] - length[i]) * side
+            if away < 0:
+                away += total
+            if away > reach:
+                break
+            d[count] = away * side
+            q[count, 0] = points[j, 0]
+            q[count, 1] = points[j, 1]
+            count += 1
+    rms = _polynomial_at_zero(d, q, count, 2, out)
+    size = math.hypot(out[2], out[3])
+    if size > 1e-9:
+        out[2] /= size
+        out[3] /= size
+    return rms
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def corner_angles(points: FloatArray, length: FloatArray, skip: float, reach: float) -> FloatArray:
+    """Return, at each point, the angle in degrees between its two sides extrapolated to it.
+
+    A curve that bends evenly extrapolates to the same direction from both sides whatever its radius,
+    so its angle is near 0; a corner blurred over `skip` keeps its full angle. The smaller of a
+    straight and a parabolic extrapolation counts: the one is fooled by tight arcs, the other by noise.
+    """
+    n = len(points)
+    angles = np.zeros(n)
+    back = np.zeros(4)
+    ahead = np.zeros(4)
+    for i in range(n):
+        # A cheap look first: most points lie on nearly straight runs.
+        if not (side_estimate(points, length, i, -1, skip, reach, 1, back)
+                and side_estimate(points, length, i, 1, skip, reach, 1, ahead)):
+            continue
+        straight = _turn_deg(back, ahead)
+        if straight < 15.0:
+            continue
+        side_estimate(points, length, i, -1, skip, reach, 2, back)
+        side_estimate(points, length, i, 1, skip, reach, 2, ahead)
+        angles[i] = min(straight, _turn_deg(back, ahead))
+    return angles
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def _turn_deg(back: FloatArray, ahead: FloatArray) -> float:
+    dot = -(back[2] * ahead[2] + back[3] * ahead[3])
+    return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def pick_corners(angles: FloatArray, length: FloatArray, least_deg: float, apart: float) -> BoolArray:
+    """Return which points are corners: above an angle, and the largest within a distance on either side."""
+    n = len(angles)
+    total = length[n]
+    chosen = np.zeros(n, np.bool_)
+    for i in range(n):
+        if angles[i] < least_deg:
+            continue
+        best = True
+        for side in (-1, 1):
+            for k in range(1, n):
+                j = (i + side * k) % n
+                away = (length[j] - length[i]) * side
+                if away < 0:
+                    away += total
+                if away > apart or j == i:
+                    break
+                if angles[j] > angles[i] or (angles[j] == angles[i] and side < 0):
+                    best = False
+                    break
+            if not best:
+                break
+        chosen[i] = best
+    return chosen
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def sharpen(points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, most: float) -> FloatArray:
+    """Return where a blurred corner truly is: where its two sides, extended straight, meet.
+
+    Falls back to the contour's own point when they meet further off than `most`.
+    """
+    back = np.zeros(4)
+    ahead = np.zeros(4)
+    corner = points[i].copy()
+    for degree in (2, 1):
+        if not (side_estimate(points, length, i, -1, skip, reach, degree, back)
+                and side_estimate(points, length, i, 1, skip, reach, degree, ahead)):
+            continue
+        cross = back[2] * ahead[3] - back[3] * ahead[2]
+        if abs(cross) < 0.2:
+            continue
+        s = ((ahead[0] - back[0]) * ahead[3] - (ahead[1] - back[1]) * ahead[2]) / cross
+        x, y = back[0] + s * back[2], back[1] + s * back[3]
+        if math.hypot(x - corner[0], y - corner[1]) <= most:
+            corner[0], corner[1] = x, y
+            break
+    return corner

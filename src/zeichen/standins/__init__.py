@@ -1,0 +1,1 @@
+"""The simulated outside world: full implementations that ship with the app and are tested like it."""

@@ -1,0 +1,1 @@
+"""Saving and loading: SQLite through SQLAlchemy, and content-addressed files."""
