@@ -20,8 +20,13 @@ from zeichen.core.proofing.yardstick import Process
 
 BAD_INPUT, FOUND = 2, 3
 
-app = typer.Typer(add_completion=False, no_args_is_help=True, rich_markup_mode=None, pretty_exceptions_enable=False,
-                  help="From an idea to files a machine can run.")
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+    help="From an idea to files a machine can run.",
+)
 make_app = typer.Typer(no_args_is_help=True, rich_markup_mode=None, help="Write the files of one process.")
 app.add_typer(make_app, name="make")
 
@@ -47,7 +52,9 @@ def sketch(
     look: Annotated[Look, typer.Option(help="House style.")] = Look.SILHOUETTE,
     seed: Annotated[int, typer.Option(help="The same seed gives the same picture.")] = 1,
     size_px: Annotated[int, typer.Option(help="Width and height in px.")] = 1024,
-    faults: Annotated[float, typer.Option(help="How often the accidents of generated pictures happen, 0 to 3.")] = 1.0,
+    faults: Annotated[
+        float, typer.Option(help="How often the accidents of generated pictures happen, 0 to 3.")
+    ] = 1.0,
 ) -> None:
     """Draw a sketch with the stand-in studio."""
     from zeichen.standins.studio import Studio
@@ -62,10 +69,16 @@ def trace(
     image: Annotated[Path, typer.Argument(metavar="IMAGE")],
     out: OutFile,
     method: Annotated[MethodName, typer.Option(help="How to trace.")] = MethodName.SOLID,
-    level: Annotated[str, typer.Option(help="auto, or the lightest grey that counts as dark, 0-255.")] = "auto",
+    level: Annotated[
+        str, typer.Option(help="auto, or the lightest grey that counts as dark, 0-255.")
+    ] = "auto",
     colours: Annotated[str, typer.Option(help="auto, or how many colours (flats).")] = "auto",
-    min_spot_px: Annotated[float, typer.Option("--min-spot-px", help="Drop spots smaller than this area, px².")] = 16.0,
-    tolerance_px: Annotated[float, typer.Option("--tolerance-px", help="How far curves may leave the picture's edge.")] = 0.25,
+    min_spot_px: Annotated[
+        float, typer.Option("--min-spot-px", help="Drop spots smaller than this area, px².")
+    ] = 16.0,
+    tolerance_px: Annotated[
+        float, typer.Option("--tolerance-px", help="How far curves may leave the picture's edge.")
+    ] = 0.25,
     invert: Annotated[bool, typer.Option(help="Trace light on dark.")] = False,
     report: Report = None,
 ) -> None:
@@ -75,8 +88,11 @@ def trace(
 
     _count_or_auto(colours, "Colours", 1, 256)
     settings = TraceSettings(
-        method=Method(method.value), level=_count_or_auto(level, "Level", 0, 255), min_spot_px2=min_spot_px,
-        tolerance_px=tolerance_px, invert=invert,
+        method=Method(method.value),
+        level=_count_or_auto(level, "Level", 0, 255),
+        min_spot_px2=min_spot_px,
+        tolerance_px=tolerance_px,
+        invert=invert,
     )
     picture = read_picture(_read(image))
     started = time.perf_counter()
@@ -88,18 +104,33 @@ def trace(
     colour_areas: dict[str, float] = {}
     for shape in drawing.shapes:
         colour_areas[shape.fill] = colour_areas.get(shape.fill, 0.0) + shape.area
-    _report(report, {
-        "seconds": round(seconds, 4), "width_px": picture.width_px, "height_px": picture.height_px,
-        "level": result.level, "dropped_spots": result.dropped_spots,
-        "shapes": len(drawing.shapes), "paths": len(drawing.paths),
-        "closed_paths": sum(path.closed for path in drawing.paths), "self_crossings": result.self_crossings,
-        "nodes": drawing.node_count,
-        "colours": [{"hex": colour, "area_share": round(part / area, 6)} for colour, part in colour_areas.items()],
-        "deviation_px": {"mean": round(result.deviation.mean_px, 4), "p95": round(result.deviation.p95_px, 4),
-                         "max": round(result.deviation.largest_px, 4)},
-    })
-    typer.echo(f"{out}: {len(drawing.shapes)} shapes, {drawing.node_count} nodes, "
-               f"{result.deviation.mean_px:.3f} px off the picture on average")
+    _report(
+        report,
+        {
+            "seconds": round(seconds, 4),
+            "width_px": picture.width_px,
+            "height_px": picture.height_px,
+            "level": result.level,
+            "dropped_spots": result.dropped_spots,
+            "shapes": len(drawing.shapes),
+            "paths": len(drawing.paths),
+            "closed_paths": sum(path.closed for path in drawing.paths),
+            "self_crossings": result.self_crossings,
+            "nodes": drawing.node_count,
+            "colours": [
+                {"hex": colour, "area_share": round(part / area, 6)} for colour, part in colour_areas.items()
+            ],
+            "deviation_px": {
+                "mean": round(result.deviation.mean_px, 4),
+                "p95": round(result.deviation.p95_px, 4),
+                "max": round(result.deviation.largest_px, 4),
+            },
+        },
+    )
+    typer.echo(
+        f"{out}: {len(drawing.shapes)} shapes, {drawing.node_count} nodes, "
+        f"{result.deviation.mean_px:.3f} px off the picture on average"
+    )
 
 
 @app.command()
@@ -114,22 +145,41 @@ def check(
 
     yardstick = Yardstick.usual(process, width_mm=width_mm)
     result = proof(_drawing(drawing), yardstick)
-    _report(report, {
-        "cut_ready": result.cut_ready, "process": process.value, "width_mm": width_mm,
-        "findings": [
-            {"kind": f.kind.value, "x_mm": round(f.x_mm, 3), "y_mm": round(f.y_mm, 3), "measured": f.measured,
-             "limit": f.limit, "unit": f.unit, "shape": f.shape} for f in result.findings
-        ],
-        "readings": {
-            "height_mm": round(result.readings.height_mm, 3), "shapes": result.readings.shapes,
-            "paths": result.readings.paths, "closed_paths": result.readings.closed_paths,
-            "nodes": result.readings.nodes, "pieces": result.readings.pieces,
-            "thinnest_mm": result.readings.thinnest_mm, "smallest_gap_mm": result.readings.smallest_gap_mm,
+    _report(
+        report,
+        {
+            "cut_ready": result.cut_ready,
+            "process": process.value,
+            "width_mm": width_mm,
+            "findings": [
+                {
+                    "kind": f.kind.value,
+                    "x_mm": round(f.x_mm, 3),
+                    "y_mm": round(f.y_mm, 3),
+                    "measured": f.measured,
+                    "limit": f.limit,
+                    "unit": f.unit,
+                    "shape": f.shape,
+                }
+                for f in result.findings
+            ],
+            "readings": {
+                "height_mm": round(result.readings.height_mm, 3),
+                "shapes": result.readings.shapes,
+                "paths": result.readings.paths,
+                "closed_paths": result.readings.closed_paths,
+                "nodes": result.readings.nodes,
+                "pieces": result.readings.pieces,
+                "thinnest_mm": result.readings.thinnest_mm,
+                "smallest_gap_mm": result.readings.smallest_gap_mm,
+            },
         },
-    })
+    )
     for f in result.findings:
-        typer.echo(f"{f.kind.value.replace('_', ' ')} at {f.x_mm:.2f}, {f.y_mm:.2f} mm: {f.measured:g} {f.unit}, "
-                   f"limit {f.limit:g} {f.unit} ({f.shape})")
+        typer.echo(
+            f"{f.kind.value.replace('_', ' ')} at {f.x_mm:.2f}, {f.y_mm:.2f} mm: {f.measured:g} {f.unit}, "
+            f"limit {f.limit:g} {f.unit} ({f.shape})"
+        )
     typer.echo("cut-ready" if result.cut_ready else f"{len(result.findings)} to mend")
     if not result.cut_ready:
         raise typer.Exit(FOUND)
@@ -137,9 +187,13 @@ def check(
 
 @make_app.command("laser")
 def make_laser(
-    drawing: DrawingFile, width_mm: WidthMm, out_dir: OutDir,
+    drawing: DrawingFile,
+    width_mm: WidthMm,
+    out_dir: OutDir,
     engrave: Annotated[bool, typer.Option(help="Engrave the dark areas.")] = True,
-    cut: Annotated[str, typer.Option(help="none, shapes (the figure's outlines) or around (a tag).")] = "around",
+    cut: Annotated[
+        str, typer.Option(help="none, shapes (the figure's outlines) or around (a tag).")
+    ] = "around",
     spacing_mm: Annotated[float, typer.Option(help="Between engraved lines.")] = 0.1,
     kerf_mm: Annotated[float, typer.Option(help="Width of a cut.")] = 0.16,
     margin_mm: Annotated[float, typer.Option(help="Border of the tag around the figure.")] = 4.0,
@@ -152,8 +206,15 @@ def make_laser(
 
     if cut not in list(laser.CutLine):
         raise InvalidInputError(f"Cut must be one of {', '.join(laser.CutLine)}; got {cut}.")
-    settings = laser.LaserSettings(engrave=engrave, cut=laser.CutLine(cut), spacing_mm=spacing_mm, kerf_mm=kerf_mm,
-                                   margin_mm=margin_mm, hole_mm=hole_mm, cut_passes=passes)
+    settings = laser.LaserSettings(
+        engrave=engrave,
+        cut=laser.CutLine(cut),
+        spacing_mm=spacing_mm,
+        kerf_mm=kerf_mm,
+        margin_mm=margin_mm,
+        hole_mm=hole_mm,
+        cut_passes=passes,
+    )
     product = laser.make_laser(_drawing(drawing), settings, width_mm=width_mm, title=drawing.stem)
     _write_product(product, drawing, out_dir)
     rehearsal = rehearse(product.files[1].data.decode())
@@ -164,7 +225,9 @@ def make_laser(
 
 @make_app.command("carve")
 def make_carve(
-    drawing: DrawingFile, width_mm: WidthMm, out_dir: OutDir,
+    drawing: DrawingFile,
+    width_mm: WidthMm,
+    out_dir: OutDir,
     entity: Annotated[str, typer.Option(help="spline or polyline.")] = "spline",
 ) -> None:
     """Write the outlines as DXF in mm."""
@@ -179,7 +242,9 @@ def make_carve(
 
 @make_app.command("relief")
 def make_relief(
-    drawing: DrawingFile, width_mm: WidthMm, out_dir: OutDir,
+    drawing: DrawingFile,
+    width_mm: WidthMm,
+    out_dir: OutDir,
     base_mm: Annotated[float, typer.Option(help="Height of the base.")] = 2.0,
     raised_mm: Annotated[float, typer.Option(help="Height of the figure above it.")] = 1.0,
     layer_mm: Annotated[float, typer.Option(help="Layer height; both heights are multiples of it.")] = 0.2,
@@ -191,21 +256,30 @@ def make_relief(
 
     if form not in list(relief.BaseForm):
         raise InvalidInputError(f"Form must be one of {', '.join(relief.BaseForm)}; got {form}.")
-    settings = relief.ReliefSettings(base_mm=base_mm, raised_mm=raised_mm, layer_mm=layer_mm, margin_mm=margin_mm,
-                                     form=relief.BaseForm(form))
+    settings = relief.ReliefSettings(
+        base_mm=base_mm,
+        raised_mm=raised_mm,
+        layer_mm=layer_mm,
+        margin_mm=margin_mm,
+        form=relief.BaseForm(form),
+    )
     product = relief.make_relief(_drawing(drawing), settings, width_mm=width_mm, title=drawing.stem)
     _write_product(product, drawing, out_dir)
 
 
 @make_app.command("apparel")
 def make_apparel(
-    drawing: DrawingFile, width_mm: WidthMm, out_dir: OutDir,
+    drawing: DrawingFile,
+    width_mm: WidthMm,
+    out_dir: OutDir,
     top_mm: Annotated[float, typer.Option(help="Distance from the print area's top edge.")] = 40.0,
 ) -> None:
     """Write a 4500 x 5400 px transparent PNG at 300 dpi."""
     from zeichen.core.making import apparel
 
-    product = apparel.make_apparel(_drawing(drawing), apparel.ApparelSettings(top_mm=top_mm), width_mm=width_mm)
+    product = apparel.make_apparel(
+        _drawing(drawing), apparel.ApparelSettings(top_mm=top_mm), width_mm=width_mm
+    )
     _write_product(product, drawing, out_dir)
 
 
@@ -217,7 +291,9 @@ def pack(
     width_mm: Annotated[float, typer.Option("--width-mm", help="Width of each figure in mm.")] = 200.0,
     keywords: Annotated[str, typer.Option(help="Separated by commas.")] = "",
     description: Annotated[str, typer.Option(help="For the listing.")] = "",
-    origin: Annotated[Origin, typer.Option(help="machine: a picture generator was used; hand: it was not.")] = Origin.MACHINE,
+    origin: Annotated[
+        Origin, typer.Option(help="machine: a picture generator was used; hand: it was not.")
+    ] = Origin.MACHINE,
 ) -> None:
     """Write one ZIP with SVG, EPS, PDF, DXF, PNG, JPEG and the listing."""
     items = [PackItem(path.stem, _drawing(path), width_mm) for path in drawings]

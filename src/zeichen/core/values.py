@@ -15,8 +15,14 @@ AnyArray = NDArray[Any]
 
 
 def require_number(
-    value: float, name: str, *, above: float | None = None, least: float | None = None,
-    most: float | None = None, unit: str = "", advice: str = "",
+    value: float,
+    name: str,
+    *,
+    above: float | None = None,
+    least: float | None = None,
+    most: float | None = None,
+    unit: str = "",
+    advice: str = "",
 ) -> float:
     """Return the value if it is finite and inside its limits.
 

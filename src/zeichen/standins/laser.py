@@ -78,7 +78,9 @@ def parse(text: str, machine: LaserMachine) -> list[Move]:
     """
     lines = text.splitlines()
     if len(lines) > _MOST_BLOCKS:
-        raise FormatError(f"The program has {len(lines)} lines, more than the {_MOST_BLOCKS} the laser takes.")
+        raise FormatError(
+            f"The program has {len(lines)} lines, more than the {_MOST_BLOCKS} the laser takes."
+        )
     state = _State(machine)
     for number, line in enumerate(lines, 1):
         state.block(number, line)
@@ -171,9 +173,16 @@ class _State:
         if self._motion == 2:
             sweep -= 2 * math.pi
             sweep = sweep or -2 * math.pi
-        count = max(2, math.ceil(abs(sweep) / math.acos(max(0.0, 1 - 0.005 / radius))) if radius > 0.005 else 2)
-        inner = [(cx + radius * math.cos(begin + sweep * k / count), cy + radius * math.sin(begin + sweep * k / count))
-                 for k in range(1, count)]
+        count = max(
+            2, math.ceil(abs(sweep) / math.acos(max(0.0, 1 - 0.005 / radius))) if radius > 0.005 else 2
+        )
+        inner = [
+            (
+                cx + radius * math.cos(begin + sweep * k / count),
+                cy + radius * math.sin(begin + sweep * k / count),
+            )
+            for k in range(1, count)
+        ]
         return [*inner, (x, y)]
 
     def _line(self, number: int, x: float, y: float) -> None:
@@ -212,9 +221,14 @@ def rehearse(text: str, machine: LaserMachine | None = None) -> Rehearsal:
     if low.min() < -1e-6 or high[0] > machine.bed_width_mm or high[1] > machine.bed_height_mm:
         warnings.append(f"The work leaves the {machine.bed_width_mm:g} x {machine.bed_height_mm:g} mm bed.")
     return Rehearsal(
-        seconds=float(sum(seconds)), bounds_mm=(float(low[0]), float(low[1]), float(high[0]), float(high[1])),
-        burned_mm=sum(m.length_mm for m in burning), travel_mm=sum(m.length_mm for m in moves if m.power == 0),
-        operations=tuple(operations.items()), picture=picture, picture_bounds_mm=picture_bounds, warnings=tuple(warnings),
+        seconds=float(sum(seconds)),
+        bounds_mm=(float(low[0]), float(low[1]), float(high[0]), float(high[1])),
+        burned_mm=sum(m.length_mm for m in burning),
+        travel_mm=sum(m.length_mm for m in moves if m.power == 0),
+        operations=tuple(operations.items()),
+        picture=picture,
+        picture_bounds_mm=picture_bounds,
+        warnings=tuple(warnings),
     )
 
 
@@ -230,7 +244,9 @@ def _durations(moves: list[Move], machine: LaserMachine) -> list[float]:
         lengths = before.length_mm * after.length_mm
         if lengths <= 0:
             continue
-        cosine = ((before.x1 - before.x0) * (after.x1 - after.x0) + (before.y1 - before.y0) * (after.y1 - after.y0)) / lengths
+        cosine = (
+            (before.x1 - before.x0) * (after.x1 - after.x0) + (before.y1 - before.y0) * (after.y1 - after.y0)
+        ) / lengths
         top = min(before.speed_mm_s, after.speed_mm_s)
         # Straight on keeps its speed; a bend allows what the machine takes as a jolt, spread over its sharpness.
         bend = math.sqrt(max(0.0, (1 - cosine) / 2))
@@ -239,7 +255,9 @@ def _durations(moves: list[Move], machine: LaserMachine) -> list[float]:
         join[k + 1] = min(join[k + 1], math.sqrt(join[k] ** 2 + 2 * a * moves[k].length_mm))
     for k in range(count - 1, -1, -1):
         join[k] = min(join[k], math.sqrt(join[k + 1] ** 2 + 2 * a * moves[k].length_mm))
-    return [_trapezoid(move.length_mm, join[k], join[k + 1], move.speed_mm_s, a) for k, move in enumerate(moves)]
+    return [
+        _trapezoid(move.length_mm, join[k], join[k + 1], move.speed_mm_s, a) for k, move in enumerate(moves)
+    ]
 
 
 def _trapezoid(length: float, v0: float, v1: float, top: float, a: float) -> float:
@@ -251,8 +269,9 @@ def _trapezoid(length: float, v0: float, v1: float, top: float, a: float) -> flo
     return (peak - v0) / a + (peak - v1) / a + (cruise / peak if peak > 0 else 0.0)
 
 
-def _burn(moves: list[Move], low: np.ndarray, high: np.ndarray,
-          machine: LaserMachine) -> tuple[Bytes8Array, tuple[float, float, float, float]]:
+def _burn(
+    moves: list[Move], low: np.ndarray, high: np.ndarray, machine: LaserMachine
+) -> tuple[Bytes8Array, tuple[float, float, float, float]]:
     margin = 2.0
     x0, y0 = float(low[0]) - margin, float(low[1]) - margin
     x1, y1 = float(high[0]) + margin, float(high[1]) + margin

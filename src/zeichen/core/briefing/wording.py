@@ -67,8 +67,10 @@ def compose_wording(subject: str, *, look: Look, rule_keys: tuple[str, ...], pos
         raise InvalidInputError("The subject is empty. Write what to draw, for example: snail.")
     unknown = set(rule_keys) - _KEYS
     if unknown:
-        raise InvalidInputError(f"There is no rule {', '.join(sorted(unknown))}. The rules are: "
-                                f"{', '.join(rule.key for rule in RULES)}.")
+        raise InvalidInputError(
+            f"There is no rule {', '.join(sorted(unknown))}. The rules are: "
+            f"{', '.join(rule.key for rule in RULES)}."
+        )
     first = name[0].lower() + name[1:] if not name[:2].isupper() else name
     article = "An" if first[0] in "aeiou" else "A"
     opening = f"{article} {first}" + (f", {pose.strip()}" if pose.strip() else "")

@@ -18,7 +18,9 @@ class Entity(StrEnum):
     POLYLINE = "polyline"
 
 
-def write_dxf(layers: dict[str, Drawing], *, entity: Entity = Entity.SPLINE, tolerance_mm: float = 0.01) -> bytes:
+def write_dxf(
+    layers: dict[str, Drawing], *, entity: Entity = Entity.SPLINE, tolerance_mm: float = 0.01
+) -> bytes:
     """Return a DXF R2010 file.
 
     Parameters

@@ -21,7 +21,7 @@ def rgb_shares(colour: str) -> tuple[float, float, float]:
     >>> rgb_shares("#ff0000")
     (1.0, 0.0, 0.0)
     """
-    red, green, blue = (int(colour[k:k + 2], 16) / 255 for k in (1, 3, 5))
+    red, green, blue = (int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
     return red, green, blue
 
 
@@ -33,7 +33,10 @@ def write_eps(drawing: Drawing, *, title: str) -> bytes:
         f"%%BoundingBox: 0 0 {math.ceil(width)} {math.ceil(height)}",
         f"%%HiResBoundingBox: 0 0 {number(width)} {number(height)}",
         f"%%Title: {''.join(c if c.isascii() and c.isprintable() else '?' for c in title)}",
-        "%%LanguageLevel: 2", "%%Pages: 1", "%%EndComments", "%%Page: 1 1",
+        "%%LanguageLevel: 2",
+        "%%Pages: 1",
+        "%%EndComments",
+        "%%Page: 1 1",
         f"gsave {number(POINTS_PER_MM, 8)} dup neg scale 0 {number(-drawing.height)} translate",
     ]
     for shape in drawing.shapes:

@@ -88,7 +88,9 @@ def _to_srgb(image: Image.Image) -> Bytes8Array:
     if profile and image.mode in ("RGB", "CMYK", "L"):
         try:
             source = ImageCms.ImageCmsProfile(io.BytesIO(profile))
-            turned = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB")
+            turned = ImageCms.profileToProfile(
+                image, source, ImageCms.createProfile("sRGB"), outputMode="RGB"
+            )
             image = turned if turned is not None else image
         except (ImageCms.PyCMSError, OSError):
             pass  # A broken profile is common and harmless: the plain conversion below is used instead.

@@ -33,6 +33,7 @@ def render_drawing(drawing: Drawing, *, width_px: int, ground: str | None = None
     height_px = math.ceil(width_px * drawing.height / drawing.width)
     if not (1 <= width_px <= _MOST_SIDE_PX and 1 <= height_px <= _MOST_SIDE_PX):
         raise InvalidInputError(
-            f"A picture of {width_px} x {height_px} px is outside 1 to {_MOST_SIDE_PX} px a side. Choose a smaller size."
+            f"A picture of {width_px} x {height_px} px is outside 1 to {_MOST_SIDE_PX} px a side. "
+            "Choose a smaller size."
         )
     return render_svg(write_svg(drawing, ground=ground), width_px=width_px)

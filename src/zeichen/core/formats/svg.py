@@ -55,12 +55,12 @@ def path_data(path: Path, *, decimals: int = 4) -> str:
     """Return the d attribute of one path; straight segments become lines, a straight return is left to Z."""
     if not len(path.segments):
         return ""
-    straight = bezier.is_straight(path.segments, tolerance=10.0 ** -decimals).tolist()
+    straight = bezier.is_straight(path.segments, tolerance=10.0**-decimals).tolist()
     rows = path.segments.tolist()
     start = rows[0][0]
     parts = [f"M{number(start[0], decimals)} {number(start[1], decimals)}"]
     for k, (_, c1, c2, end) in enumerate(rows):
-        returns = path.closed and k == len(rows) - 1 and math.dist(end, start) < 10.0 ** -decimals
+        returns = path.closed and k == len(rows) - 1 and math.dist(end, start) < 10.0**-decimals
         if straight[k]:
             if not returns:
                 parts.append(f"L{number(end[0], decimals)} {number(end[1], decimals)}")
@@ -76,8 +76,15 @@ def shape_data(shape: Shape, *, decimals: int = 4) -> str:
     return "".join(path_data(path, decimals=decimals) for path in shape.paths)
 
 
-def write_svg(drawing: Drawing, *, unit: str = "", layers: tuple[Layer, ...] | None = None,
-              title: str = "", decimals: int = 4, ground: str | None = None) -> str:
+def write_svg(
+    drawing: Drawing,
+    *,
+    unit: str = "",
+    layers: tuple[Layer, ...] | None = None,
+    title: str = "",
+    decimals: int = 4,
+    ground: str | None = None,
+) -> str:
     """Return an SVG document.
 
     Parameters
@@ -123,8 +130,10 @@ def _element(shape: Shape, decimals: int, prefix: str = "") -> str:
     name = quoteattr(f"{prefix}-{shape.id}" if prefix else shape.id)
     data = shape_data(shape, decimals=decimals)
     if shape.stroke_width is not None:
-        return (f'<path id={name} d="{data}" fill="none" stroke={quoteattr(shape.fill)} '
-                f'stroke-width="{number(shape.stroke_width)}" stroke-linecap="round" stroke-linejoin="round"/>')
+        return (
+            f'<path id={name} d="{data}" fill="none" stroke={quoteattr(shape.fill)} '
+            f'stroke-width="{number(shape.stroke_width)}" stroke-linecap="round" stroke-linejoin="round"/>'
+        )
     rule = ' fill-rule="evenodd"' if shape.fill_rule == "evenodd" else ""
     return f'<path id={name} d="{data}" fill={quoteattr(shape.fill)}{rule}/>'
 
@@ -144,7 +153,9 @@ def read_svg(data: bytes | str) -> Drawing:
         document = se.SVG.parse(io.BytesIO(raw), reify=True, ppi=96)
         width, height = float(document.width), float(document.height)
     except Exception as error:  # svgelements raises whatever its parsing meets
-        raise FormatError("The SVG could not be understood. Open and save it again in a drawing program.") from error
+        raise FormatError(
+            "The SVG could not be understood. Open and save it again in a drawing program."
+        ) from error
     shapes: list[Shape] = []
     taken: set[str] = set()
     for element in document.elements():
@@ -182,12 +193,16 @@ def _refuse_hostile(raw: bytes) -> None:
     for node in root.iter():
         tag = str(node.tag).rsplit("}", 1)[-1].lower()
         active = tag in _ACTIVE_TAGS or any(
-            re.match(r"on[a-z]+$", key.rsplit("}", 1)[-1].lower()) for key in node.attrib)
+            re.match(r"on[a-z]+$", key.rsplit("}", 1)[-1].lower()) for key in node.attrib
+        )
         if active:
             raise FormatError("The SVG carries a script. It was not opened. Save it again as plain SVG.")
         for key, value in node.attrib.items():
-            if key.rsplit("}", 1)[-1].lower() == "href" and tag in ("use", "image") and not value.startswith(
-                    ("#", "data:image/")):
+            if (
+                key.rsplit("}", 1)[-1].lower() == "href"
+                and tag in ("use", "image")
+                and not value.startswith(("#", "data:image/"))
+            ):
                 raise FormatError("The SVG links to another file. Save it with everything inside it.")
 
 
@@ -201,7 +216,9 @@ def _shape(element: Any, fallback_id: str, taken: set[str]) -> Shape | None:
     while name in taken:
         name += "x"
     filled = element.fill is not None and element.fill.value is not None and element.fill.alpha != 0
-    stroked = element.stroke is not None and element.stroke.value is not None and (element.stroke_width or 0) > 0
+    stroked = (
+        element.stroke is not None and element.stroke.value is not None and (element.stroke_width or 0) > 0
+    )
     rule = "evenodd" if str(element.values.get("fill-rule", "")).strip() == "evenodd" else "nonzero"
     if filled:
         return Shape(name, paths, element.fill.hex[:7], rule)

@@ -20,7 +20,7 @@ def write_3mf(parts: list[Part], *, title: str) -> bytes:
     model.GetMetaDataGroup().AddMetaData("", "Application", "Zeichen", "xs:string", True)
     materials = model.AddBaseMaterialGroup()
     for part in parts:
-        red, green, blue = (int(part.colour[k:k + 2], 16) for k in (1, 3, 5))
+        red, green, blue = (int(part.colour[k : k + 2], 16) for k in (1, 3, 5))
         material = materials.AddMaterial(part.name, wrapper.RGBAToColor(red, green, blue, 255))
         mesh = model.AddMeshObject()
         mesh.SetName(part.name)

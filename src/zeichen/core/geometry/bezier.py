@@ -29,7 +29,7 @@ def evaluate(segments: FloatArray, t: FloatArray) -> FloatArray:
     """
     u = 1.0 - t
     weights = np.stack([u**3, 3 * u**2 * t, 3 * u * t**2, t**3], axis=1)
-    return np.einsum("tk,nkd->ntd", weights, segments)
+    return np.asarray(np.einsum("tk,nkd->ntd", weights, segments))
 
 
 def derivative(segments: FloatArray, t: FloatArray) -> FloatArray:
@@ -37,7 +37,7 @@ def derivative(segments: FloatArray, t: FloatArray) -> FloatArray:
     steps = 3.0 * np.diff(segments, axis=1)
     u = 1.0 - t
     weights = np.stack([u**2, 2 * u * t, t**2], axis=1)
-    return np.einsum("tk,nkd->ntd", weights, steps)
+    return np.asarray(np.einsum("tk,nkd->ntd", weights, steps))
 
 
 def line_segments(points: FloatArray) -> FloatArray:
@@ -143,8 +143,12 @@ def bounds(segments: FloatArray) -> tuple[float, float, float, float]:
     candidates = np.where(np.isfinite(candidates) & (candidates > 0) & (candidates < 1), candidates, 0.0)
     u = 1.0 - candidates
     p = segments[None]
-    turning = (u**3 * p[:, :, 0] + 3 * u**2 * candidates * p[:, :, 1]
-               + 3 * u * candidates**2 * p[:, :, 2] + candidates**3 * p[:, :, 3])
+    turning = (
+        u**3 * p[:, :, 0]
+        + 3 * u**2 * candidates * p[:, :, 1]
+        + 3 * u * candidates**2 * p[:, :, 2]
+        + candidates**3 * p[:, :, 3]
+    )
     every = np.concatenate([turning.reshape(-1, 2), segments[:, 0], segments[:, 3]])
     low, high = every.min(axis=0), every.max(axis=0)
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
@@ -162,7 +166,7 @@ def split(segments: FloatArray, index: int, t: float) -> FloatArray:
     b = a[:-1] + t * np.diff(a, axis=0)
     c = b[0] + t * (b[1] - b[0])
     halves = np.array([[p[0], a[0], b[0], c], [c, b[1], a[2], p[3]]])
-    return np.concatenate([segments[:index], halves, segments[index + 1:]])
+    return np.concatenate([segments[:index], halves, segments[index + 1 :]])
 
 
 def circle_segments(center: tuple[float, float], *, radius: float) -> FloatArray:
@@ -181,4 +185,4 @@ def ellipse_segments(center: tuple[float, float], *, radius_x: float, radius_y: 
     runs = [quarter]
     for _ in range(3):
         runs.append(runs[-1] @ turn)
-    return np.stack(runs) * np.array([radius_x, radius_y]) + np.array(center)
+    return np.asarray(np.stack(runs) * np.array([radius_x, radius_y]) + np.array(center))

@@ -26,7 +26,9 @@ class Path:
     def __post_init__(self) -> None:
         segments = np.asarray(self.segments, dtype=np.float64)
         if segments.ndim != 3 or segments.shape[1:] != (4, 2):
-            raise InvalidInputError(f"A path needs an (n, 4, 2) array of control points; got {segments.shape}.")
+            raise InvalidInputError(
+                f"A path needs an (n, 4, 2) array of control points; got {segments.shape}."
+            )
         if not np.isfinite(segments).all():
             raise InvalidInputError("A path holds a coordinate that is not a finite number.")
         if segments is self.segments and segments.flags.writeable:
@@ -63,7 +65,9 @@ class Shape:
 
     def __post_init__(self) -> None:
         if self.fill_rule not in FILL_RULES:
-            raise InvalidInputError(f"Fill rule must be one of {', '.join(FILL_RULES)}; got {self.fill_rule}.")
+            raise InvalidInputError(
+                f"Fill rule must be one of {', '.join(FILL_RULES)}; got {self.fill_rule}."
+            )
 
     @property
     def area(self) -> float:

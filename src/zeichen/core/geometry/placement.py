@@ -31,8 +31,14 @@ class Scale:
         InvalidInputError
             If the width is not above 0, over 10 m, or the drawing is empty.
         """
-        require_number(width_mm, "Width", above=0, most=10_000, unit="mm",
-                       advice="Enter the finished width of the figure.")
+        require_number(
+            width_mm,
+            "Width",
+            above=0,
+            most=10_000,
+            unit="mm",
+            advice="Enter the finished width of the figure.",
+        )
         x_min, y_min, x_max, y_max = drawing.bounds()
         # A figure of no width (one upright line) is sized by its height instead.
         span = x_max - x_min if x_max > x_min else y_max - y_min
@@ -73,7 +79,7 @@ def at_true_size(drawing: Drawing, *, width_mm: float, margin_mm: float = 0.0) -
     origin = np.array([x_min, y_min])
 
     def change(points: FloatArray) -> FloatArray:
-        return (points - origin) * scale.mm_per_px + margin_mm
+        return np.asarray((points - origin) * scale.mm_per_px + margin_mm)
 
     placed = drawing.moved(
         change,

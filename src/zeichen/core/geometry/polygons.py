@@ -41,7 +41,11 @@ def shape_area(shape: Shape, *, tolerance: float) -> MultiPolygon:
     winding number of a point inside it (SVG 2, section 13.4.1, fill-rule).
     """
     if shape.stroke_width is not None:
-        lines = [LineString(bezier.flatten(p.segments, tolerance=tolerance)) for p in shape.paths if len(p.segments)]
+        lines = [
+            LineString(bezier.flatten(p.segments, tolerance=tolerance))
+            for p in shape.paths
+            if len(p.segments)
+        ]
         return as_multipolygon(shapely.union_all([line.buffer(shape.stroke_width / 2) for line in lines]))
     rings = [points for path in shape.paths if len(points := ring_points(path, tolerance=tolerance)) >= 4]
     if not rings:
@@ -85,14 +89,14 @@ def is_light(colour: str) -> bool:
     (True, False)
     """
     digits = colour.lstrip("#")
-    return len(digits) == 6 and min(int(digits[k:k + 2], 16) for k in (0, 2, 4)) >= 245
+    return len(digits) == 6 and min(int(digits[k : k + 2], 16) for k in (0, 2, 4)) >= 245
 
 
 def as_multipolygon(geometry: BaseGeometry) -> MultiPolygon:
     """Return only the areas of a geometry, as one multipolygon."""
     if isinstance(geometry, MultiPolygon):
         return geometry
-    pieces = [g for g in shapely.get_parts(geometry, return_index=False)]
+    pieces = list(shapely.get_parts(geometry, return_index=False))
     if isinstance(geometry, Polygon):
         pieces = [geometry]
     areas: list[Polygon] = []
@@ -111,7 +115,7 @@ def path_from_ring(points: FloatArray) -> Path:
 
 def _by_winding(rings: list[FloatArray], *, even_odd: bool) -> MultiPolygon:
     edges = shapely.union_all([LineString(points) for points in rings])
-    faces = shapely.get_parts(shapely.polygonize([part for part in shapely.get_parts(edges)]))
+    faces = shapely.get_parts(shapely.polygonize(list(shapely.get_parts(edges))))
     kept = []
     for face in faces:
         inside = face.representative_point()

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.picture import MM_PER_INCH, write_png
 from zeichen.core.formats.render import render_drawing
@@ -48,7 +50,7 @@ def make_apparel(drawing: Drawing, settings: ApparelSettings, *, width_mm: float
     px_per_mm = settings.resolution_dpi / MM_PER_INCH
 
     def change(points: FloatArray) -> FloatArray:
-        return (points + (left_mm, top_mm)) * px_per_mm
+        return np.asarray((points + np.array([left_mm, top_mm])) * px_per_mm)
 
     # The sheet is laid out in whole print pixels, so that no renderer has to round its size.
     width_px = round(settings.area_width_in * settings.resolution_dpi)
@@ -60,9 +62,11 @@ def make_apparel(drawing: Drawing, settings: ApparelSettings, *, width_mm: float
     return Product(
         files=(MadeFile("apparel.png", "image/png", data),),
         readings=(
-            Reading("Width", rgba.shape[1], "px"), Reading("Height", rgba.shape[0], "px"),
+            Reading("Width", rgba.shape[1], "px"),
+            Reading("Height", rgba.shape[0], "px"),
             Reading("Resolution", settings.resolution_dpi, "dpi"),
-            Reading("Figure width", placed.width, "mm"), Reading("Figure height", placed.height, "mm"),
+            Reading("Figure width", placed.width, "mm"),
+            Reading("Figure height", placed.height, "mm"),
             Reading("Inked share", inked * 100, "%"),
         ),
     )

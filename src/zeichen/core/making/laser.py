@@ -59,12 +59,20 @@ class LaserSettings:
 
     def __post_init__(self) -> None:
         require_number(self.spacing_mm, "Line spacing", least=0.02, most=5, unit="mm")
-        for name, value in (("Engraving speed", self.engrave_speed_mm_s), ("Cutting speed", self.cut_speed_mm_s)):
+        for name, value in (
+            ("Engraving speed", self.engrave_speed_mm_s),
+            ("Cutting speed", self.cut_speed_mm_s),
+        ):
             require_number(value, name, above=0, most=5000, unit="mm/s")
-        for name, value in (("Engraving power", self.engrave_power_percent), ("Cutting power", self.cut_power_percent)):
+        for name, value in (
+            ("Engraving power", self.engrave_power_percent),
+            ("Cutting power", self.cut_power_percent),
+        ):
             require_number(value, name, above=0, most=100, unit="%")
         require_number(self.cut_passes, "Passes", least=1, most=50)
-        require_number(self.kerf_mm, "Kerf", least=0, most=2, unit="mm", advice="Enter the measured width of the cut.")
+        require_number(
+            self.kerf_mm, "Kerf", least=0, most=2, unit="mm", advice="Enter the measured width of the cut."
+        )
         require_number(self.margin_mm, "Margin", least=0, most=500, unit="mm")
         require_number(self.hole_mm, "Hanging hole", least=0, most=50, unit="mm")
         require_number(self.acceleration_mm_s2, "Acceleration", above=0, most=100_000, unit="mm/s²")
@@ -88,8 +96,9 @@ class LaserPlan:
     height_mm: float
 
 
-def plan_laser(drawing: Drawing, settings: LaserSettings, *, width_mm: float,
-               blank_mm: tuple[float, float] | None = None) -> LaserPlan:
+def plan_laser(
+    drawing: Drawing, settings: LaserSettings, *, width_mm: float, blank_mm: tuple[float, float] | None = None
+) -> LaserPlan:
     """Return scan lines and cut contours at true size, centred on the blank if there is one.
 
     Raises
@@ -107,7 +116,9 @@ def plan_laser(drawing: Drawing, settings: LaserSettings, *, width_mm: float,
             f"{page_mm[0]:g} x {page_mm[1]:g} mm blank. Make it smaller or choose a larger blank."
         )
     area = drawing_area(placed, tolerance=_TOLERANCE_MM)
-    turned = shapely.transform(area, lambda p: np.stack([p[:, 0] + shift[0], page_mm[1] - p[:, 1] - shift[1]], axis=1))
+    turned = shapely.transform(
+        area, lambda p: np.stack([p[:, 0] + shift[0], page_mm[1] - p[:, 1] - shift[1]], axis=1)
+    )
     figure = as_multipolygon(turned)
     if figure.is_empty:
         raise InvalidInputError("The drawing covers no area: there is nothing to engrave or cut.")
@@ -123,9 +134,15 @@ def scan(area: MultiPolygon, *, spacing_mm: float) -> list[tuple[float, list[tup
     _, y_min, _, y_max = area.bounds
     count = max(1, round((y_max - y_min) / spacing_mm))
     if count > _MOST_SCAN_LINES:
-        raise InvalidInputError(f"That takes {count} engraved lines. Use a wider spacing than {spacing_mm:g} mm.")
+        raise InvalidInputError(
+            f"That takes {count} engraved lines. Use a wider spacing than {spacing_mm:g} mm."
+        )
     pitch = (y_max - y_min) / count
-    rings = [shapely.get_coordinates(ring) for polygon in area.geoms for ring in (polygon.exterior, *polygon.interiors)]
+    rings = [
+        shapely.get_coordinates(ring)
+        for polygon in area.geoms
+        for ring in (polygon.exterior, *polygon.interiors)
+    ]
     start = np.vstack([ring[:-1] for ring in rings])
     end = np.vstack([ring[1:] for ring in rings])
     low, high = np.minimum(start[:, 1], end[:, 1]), np.maximum(start[:, 1], end[:, 1])
@@ -191,7 +208,9 @@ def _tag(figure: MultiPolygon, settings: LaserSettings) -> BaseGeometry:
         upright = LineString([((x_min + x_max) / 2, y_max + 1000), ((x_min + x_max) / 2, y_max - 1000)])
         top = max(shapely.get_coordinates(upright.intersection(body))[:, 1], default=y_max)
         centre = Point((x_min + x_max) / 2, top + radius * 0.6)
-        body = shapely.union_all([body, centre.buffer(radius + max(settings.margin_mm, 2.0) * 0.75, quad_segs=32)])
+        body = shapely.union_all(
+            [body, centre.buffer(radius + max(settings.margin_mm, 2.0) * 0.75, quad_segs=32)]
+        )
         body = body.difference(centre.buffer(radius, quad_segs=32))
     return body
 
@@ -214,7 +233,9 @@ def laser_gcode(plan: LaserPlan, settings: LaserSettings, *, title: str) -> str:
     for number in range(settings.cut_passes if plan.cuts else 0):
         out.comment(f"cut, pass {number + 1} of {settings.cut_passes}")
         for contour in plan.cuts:
-            out.polyline(contour, feed_mm_min=settings.cut_speed_mm_s * 60, power_percent=settings.cut_power_percent)
+            out.polyline(
+                contour, feed_mm_min=settings.cut_speed_mm_s * 60, power_percent=settings.cut_power_percent
+            )
     return out.text()
 
 
@@ -226,7 +247,10 @@ def laser_svg(plan: LaserPlan, *, title: str, engrave: bool = True) -> str:
         return np.stack([points[:, 0], flip - points[:, 1]], axis=1)
 
     areas = tuple(
-        Shape(f"area{k}", tuple(path_from_ring(rings(shapely.get_coordinates(r))) for r in (p.exterior, *p.interiors)))
+        Shape(
+            f"area{k}",
+            tuple(path_from_ring(rings(shapely.get_coordinates(r))) for r in (p.exterior, *p.interiors)),
+        )
         for k, p in enumerate(plan.figure.geoms, 1)
     )
     lines = tuple(Shape(f"line{k}", (path_from_ring(rings(c)),)) for k, c in enumerate(plan.cuts, 1))
@@ -236,8 +260,14 @@ def laser_svg(plan: LaserPlan, *, title: str, engrave: bool = True) -> str:
     return write_svg(Drawing(plan.width_mm, plan.height_mm), unit="mm", layers=tuple(layers), title=title)
 
 
-def make_laser(drawing: Drawing, settings: LaserSettings, *, width_mm: float, title: str,
-               blank_mm: tuple[float, float] | None = None) -> Product:
+def make_laser(
+    drawing: Drawing,
+    settings: LaserSettings,
+    *,
+    width_mm: float,
+    title: str,
+    blank_mm: tuple[float, float] | None = None,
+) -> Product:
     """Return the SVG and the G-code of a drawing at its true size."""
     plan = plan_laser(drawing, settings, width_mm=width_mm, blank_mm=blank_mm)
     burned_mm = sum(b - a for _, spans in plan.scan_lines for a, b in spans)
@@ -245,7 +275,9 @@ def make_laser(drawing: Drawing, settings: LaserSettings, *, width_mm: float, ti
     energy = settings.engrave_power_percent / (settings.engrave_speed_mm_s * settings.spacing_mm)
     return Product(
         files=(
-            MadeFile("laser.svg", "image/svg+xml", laser_svg(plan, title=title, engrave=settings.engrave).encode()),
+            MadeFile(
+                "laser.svg", "image/svg+xml", laser_svg(plan, title=title, engrave=settings.engrave).encode()
+            ),
             MadeFile("laser.gcode", "text/x.gcode", laser_gcode(plan, settings, title=title).encode()),
         ),
         readings=(

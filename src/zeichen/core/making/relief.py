@@ -49,7 +49,9 @@ class ReliefSettings:
     figure_colour: str = "#24272b"
 
     def __post_init__(self) -> None:
-        require_number(self.layer_mm, "Layer height", least=0.04, most=1, unit="mm", advice="0.2 mm is usual.")
+        require_number(
+            self.layer_mm, "Layer height", least=0.04, most=1, unit="mm", advice="0.2 mm is usual."
+        )
         for name, height_mm in (("Base height", self.base_mm), ("Raised height", self.raised_mm)):
             require_number(height_mm, name, above=0, most=200, unit="mm")
             layers = height_mm / self.layer_mm
@@ -68,8 +70,11 @@ def relief_parts(drawing: Drawing, settings: ReliefSettings, *, width_mm: float)
     base, figure = _outlines(drawing, settings, width_mm=width_mm)
     return [
         Part("base", settings.base_colour, _extruded(base, 0.0, settings.base_mm)),
-        Part("figure", settings.figure_colour,
-             _extruded(figure, settings.base_mm, settings.base_mm + settings.raised_mm)),
+        Part(
+            "figure",
+            settings.figure_colour,
+            _extruded(figure, settings.base_mm, settings.base_mm + settings.raised_mm),
+        ),
     ]
 
 
@@ -82,7 +87,9 @@ def relief_solid(drawing: Drawing, settings: ReliefSettings, *, width_mm: float)
     return _mesh(below + above)
 
 
-def _outlines(drawing: Drawing, settings: ReliefSettings, *, width_mm: float) -> tuple[MultiPolygon, MultiPolygon]:
+def _outlines(
+    drawing: Drawing, settings: ReliefSettings, *, width_mm: float
+) -> tuple[MultiPolygon, MultiPolygon]:
     placed = at_true_size(drawing, width_mm=width_mm, margin_mm=settings.margin_mm)
     area = drawing_area(placed, tolerance=_TOLERANCE_MM)
     turned = shapely.transform(area, lambda p: np.stack([p[:, 0], placed.height - p[:, 1]], axis=1))
@@ -98,7 +105,9 @@ def _outlines(drawing: Drawing, settings: ReliefSettings, *, width_mm: float) ->
         grown = figure.buffer(max(settings.margin_mm, 0.2), quad_segs=24)
         base = shapely.union_all([Polygon(polygon.exterior) for polygon in as_multipolygon(grown).geoms])
         if len(as_multipolygon(base).geoms) > 1:
-            base = shapely.union_all([base, figure.convex_hull.buffer(max(settings.margin_mm, 0.2), quad_segs=24)])
+            base = shapely.union_all(
+                [base, figure.convex_hull.buffer(max(settings.margin_mm, 0.2), quad_segs=24)]
+            )
     return as_multipolygon(shapely.set_precision(base, 1e-4)), figure
 
 
@@ -106,7 +115,9 @@ def _manifold(area: MultiPolygon, bottom_mm: float, top_mm: float) -> manifold3d
     contours: list[FloatArray] = []
     for polygon in area.geoms:
         oriented = shapely.geometry.polygon.orient(polygon)
-        contours.extend(shapely.get_coordinates(ring)[:-1] for ring in (oriented.exterior, *oriented.interiors))
+        contours.extend(
+            shapely.get_coordinates(ring)[:-1] for ring in (oriented.exterior, *oriented.interiors)
+        )
     section = manifold3d.CrossSection(contours, manifold3d.FillRule.Positive)
     return manifold3d.Manifold.extrude(section, top_mm - bottom_mm).translate((0, 0, bottom_mm))
 
@@ -117,7 +128,9 @@ def _extruded(area: MultiPolygon, bottom_mm: float, top_mm: float) -> Mesh:
 
 def _mesh(solid: manifold3d.Manifold) -> Mesh:
     mesh = solid.to_mesh()
-    return Mesh(np.asarray(mesh.vert_properties, dtype=np.float64)[:, :3], np.asarray(mesh.tri_verts, dtype=np.int64))
+    return Mesh(
+        np.asarray(mesh.vert_properties, dtype=np.float64)[:, :3], np.asarray(mesh.tri_verts, dtype=np.int64)
+    )
 
 
 def make_relief(drawing: Drawing, settings: ReliefSettings, *, width_mm: float, title: str) -> Product:
@@ -132,7 +145,8 @@ def make_relief(drawing: Drawing, settings: ReliefSettings, *, width_mm: float, 
             MadeFile("relief.3mf", "model/3mf", write_3mf(parts, title=title)),
         ),
         readings=(
-            Reading("Width", float(size[0]), "mm"), Reading("Height", float(size[1]), "mm"),
+            Reading("Width", float(size[0]), "mm"),
+            Reading("Height", float(size[1]), "mm"),
             Reading("Thickness", float(size[2]), "mm"),
             Reading("Layers", round((settings.base_mm + settings.raised_mm) / settings.layer_mm), ""),
             Reading("Colour changes", 1, ""),

@@ -42,18 +42,36 @@ def listing_text(listing: Listing, *, file_lines: list[str]) -> str:
         sections += [listing.description.strip(), ""]
     if listing.keywords:
         sections += ["Keywords", ", ".join(listing.keywords), ""]
-    sections += ["Files", *file_lines, "", "Licence", listing.licence, "", "How it was made", *declaration(listing)]
+    sections += [
+        "Files",
+        *file_lines,
+        "",
+        "Licence",
+        listing.licence,
+        "",
+        "How it was made",
+        *declaration(listing),
+    ]
     return "\n".join(sections) + "\n"
 
 
 def declaration(listing: Listing) -> list[str]:
     """Return the lines that declare whether a picture generator was used."""
     if listing.origin is Origin.HAND:
-        return ["Drawn by hand and turned into outlines with Zeichen. No picture generator was used.",
-                f"Digital source type (IPTC): {HAND_MADE_TERM}"]
-    lines = ["AI disclosure: the sketch was made with a picture generator, then traced, checked and mended "
-             "with Zeichen.", f"Digital source type (IPTC): {MACHINE_MADE_TERM}"]
-    for label, value in (("Generator", listing.generator), ("Wording", listing.wording), ("Date", listing.made_on)):
+        return [
+            "Drawn by hand and turned into outlines with Zeichen. No picture generator was used.",
+            f"Digital source type (IPTC): {HAND_MADE_TERM}",
+        ]
+    lines = [
+        "AI disclosure: the sketch was made with a picture generator, then traced, checked and mended "
+        "with Zeichen.",
+        f"Digital source type (IPTC): {MACHINE_MADE_TERM}",
+    ]
+    for label, value in (
+        ("Generator", listing.generator),
+        ("Wording", listing.wording),
+        ("Date", listing.made_on),
+    ):
         if value:
             lines.append(f"{label}: {value}")
     return lines

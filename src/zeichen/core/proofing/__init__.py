@@ -6,6 +6,17 @@ from zeichen.core.proofing.narrow import NarrowPlace, narrow_places
 from zeichen.core.proofing.yardstick import Limits, Process, Yardstick, usual_limits
 
 __all__ = [
-    "Finding", "Kind", "Limits", "NarrowPlace", "Process", "Proof", "Readings", "Yardstick", "delete_shapes",
-    "drop_specks", "narrow_places", "proof", "usual_limits",
+    "Finding",
+    "Kind",
+    "Limits",
+    "NarrowPlace",
+    "Process",
+    "Proof",
+    "Readings",
+    "Yardstick",
+    "delete_shapes",
+    "drop_specks",
+    "narrow_places",
+    "proof",
+    "usual_limits",
 ]

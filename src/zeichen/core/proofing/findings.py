@@ -84,9 +84,22 @@ class _Bench:
         self.scale = scale
         self.found: list[Finding] = []
 
-    def add(self, kind: Kind, x_px: float, y_px: float, *, measured: float, limit: float, unit: str, shape: str) -> None:
-        self.found.append(Finding(kind, x_px, y_px, self.scale.to_mm(x_px), self.scale.to_mm(y_px),
-                                  round(measured, 4), limit, unit, shape))
+    def add(
+        self, kind: Kind, x_px: float, y_px: float, *, measured: float, limit: float, unit: str, shape: str
+    ) -> None:
+        self.found.append(
+            Finding(
+                kind,
+                x_px,
+                y_px,
+                self.scale.to_mm(x_px),
+                self.scale.to_mm(y_px),
+                round(measured, 4),
+                limit,
+                unit,
+                shape,
+            )
+        )
 
 
 def proof(drawing: Drawing, yardstick: Yardstick) -> Proof:
@@ -105,23 +118,39 @@ def proof(drawing: Drawing, yardstick: Yardstick) -> Proof:
     _check_paths(bench, drawing, tolerance_px)
     _check_duplicates(bench, drawing, tolerance_px)
     specks = _check_specks(bench, drawing, limits.speck_mm2)
-    areas = {shape.id: shape_area(shape, tolerance=tolerance_px) for shape in drawing.shapes if shape.id not in specks}
+    areas = {
+        shape.id: shape_area(shape, tolerance=tolerance_px)
+        for shape in drawing.shapes
+        if shape.id not in specks
+    }
     area = painted_area([(shape, areas[shape.id]) for shape in drawing.shapes if shape.id in areas])
     thin_px, gap_px = scale.to_px(limits.thin_mm), scale.to_px(limits.gap_mm)
     # In a stencil the light areas are the material: its parts are the drawing's gaps.
     parts = narrow_places(area, limit=thin_px, inside=not limits.cut_away)
     gaps = narrow_places(area, limit=gap_px, inside=limits.cut_away)
     owners = _Owners(areas)
-    for kind, narrow, limit_mm in ((Kind.THIN_PART, parts, limits.thin_mm), (Kind.SMALL_GAP, gaps, limits.gap_mm)):
+    for kind, narrow, limit_mm in (
+        (Kind.THIN_PART, parts, limits.thin_mm),
+        (Kind.SMALL_GAP, gaps, limits.gap_mm),
+    ):
         for place in narrow.places:
-            bench.add(kind, place.x, place.y, measured=scale.to_mm(place.width), limit=limit_mm, unit="mm",
-                      shape=owners.at(place.x, place.y))
+            bench.add(
+                kind,
+                place.x,
+                place.y,
+                measured=scale.to_mm(place.width),
+                limit=limit_mm,
+                unit="mm",
+                shape=owners.at(place.x, place.y),
+            )
     if limits.one_piece:
         _check_pieces(bench, area, owners, islands=limits.cut_away)
     return Proof(tuple(bench.found), _read(drawing, scale, area, parts, gaps))
 
 
-def _read(drawing: Drawing, scale: Scale, area: MultiPolygon, parts: Narrowness, gaps: Narrowness) -> Readings:
+def _read(
+    drawing: Drawing, scale: Scale, area: MultiPolygon, parts: Narrowness, gaps: Narrowness
+) -> Readings:
     x_min, y_min, x_max, y_max = drawing.bounds()
     paths = drawing.paths
 
@@ -129,10 +158,16 @@ def _read(drawing: Drawing, scale: Scale, area: MultiPolygon, parts: Narrowness,
         return round(scale.to_mm(width_px), 4) if math.isfinite(width_px) else None
 
     return Readings(
-        width_mm=scale.to_mm(x_max - x_min), height_mm=scale.to_mm(y_max - y_min),
-        shapes=len(drawing.shapes), paths=len(paths), closed_paths=sum(path.closed for path in paths),
-        nodes=drawing.node_count, pieces=len(area.geoms),
-        thinnest_mm=mm(parts.narrowest), smallest_gap_mm=mm(gaps.narrowest), area_mm2=scale.to_mm2(area.area),
+        width_mm=scale.to_mm(x_max - x_min),
+        height_mm=scale.to_mm(y_max - y_min),
+        shapes=len(drawing.shapes),
+        paths=len(paths),
+        closed_paths=sum(path.closed for path in paths),
+        nodes=drawing.node_count,
+        pieces=len(area.geoms),
+        thinnest_mm=mm(parts.narrowest),
+        smallest_gap_mm=mm(gaps.narrowest),
+        area_mm2=scale.to_mm2(area.area),
     )
 
 
@@ -142,11 +177,20 @@ def _check_paths(bench: _Bench, drawing: Drawing, tolerance_px: float) -> None:
         for path in shape.paths:
             if not path.closed and not drawn_line:
                 end = (path.segments[0, 0] + path.segments[-1, 3]) / 2
-                bench.add(Kind.OPEN_PATH, end[0], end[1], measured=bench.scale.to_mm(path.end_gap), limit=0.0,
-                          unit="mm", shape=shape.id)
+                bench.add(
+                    Kind.OPEN_PATH,
+                    end[0],
+                    end[1],
+                    measured=bench.scale.to_mm(path.end_gap),
+                    limit=0.0,
+                    unit="mm",
+                    shape=shape.id,
+                )
             if not is_simple(path, tolerance=tolerance_px) and not drawn_line:
                 x, y, times = _crossing(path, tolerance_px)
-                bench.add(Kind.SELF_CROSSING, x, y, measured=times, limit=0.0, unit="crossings", shape=shape.id)
+                bench.add(
+                    Kind.SELF_CROSSING, x, y, measured=times, limit=0.0, unit="crossings", shape=shape.id
+                )
         _check_crossing_paths(bench, shape, tolerance_px)
 
 
@@ -157,7 +201,7 @@ def _crossing(path: Path, tolerance_px: float) -> tuple[float, float, int]:
     pieces = len(shapely.get_parts(shapely.node(LineString(points))))
     times = max(1, pieces // 2)
     if "[" in reason:
-        x, y = reason[reason.index("[") + 1:reason.index("]")].split()[:2]
+        x, y = reason[reason.index("[") + 1 : reason.index("]")].split()[:2]
         return float(x), float(y), times
     return float(points[0, 0]), float(points[0, 1]), times
 
@@ -165,26 +209,38 @@ def _crossing(path: Path, tolerance_px: float) -> tuple[float, float, int]:
 def _check_crossing_paths(bench: _Bench, shape: Shape, tolerance_px: float) -> None:
     if len(shape.paths) < 2 or shape.stroke_width is not None:
         return
-    rings = [LinearRing(points) for path in shape.paths
-             if len(points := ring_points(path, tolerance=tolerance_px)) >= 4]
+    rings = [
+        LinearRing(points)
+        for path in shape.paths
+        if len(points := ring_points(path, tolerance=tolerance_px)) >= 4
+    ]
     first, second = STRtree(rings).query(rings, predicate="crosses")
     for a, b in zip(first.tolist(), second.tolist(), strict=True):
         if a < b:
             places = shapely.get_coordinates(rings[a].intersection(rings[b]))
-            bench.add(Kind.SELF_CROSSING, float(places[0, 0]), float(places[0, 1]), measured=len(places), limit=0.0,
-                      unit="crossings", shape=shape.id)
+            bench.add(
+                Kind.SELF_CROSSING,
+                float(places[0, 0]),
+                float(places[0, 1]),
+                measured=len(places),
+                limit=0.0,
+                unit="crossings",
+                shape=shape.id,
+            )
 
 
 def _check_duplicates(bench: _Bench, drawing: Drawing, tolerance_px: float) -> None:
     rings: list[tuple[str, FloatArray]] = [
-        (shape.id, points) for shape in drawing.shapes for path in shape.paths
+        (shape.id, points)
+        for shape in drawing.shapes
+        for path in shape.paths
         if len(points := ring_points(path, tolerance=tolerance_px)) >= 4
     ]
     slack = 4 * tolerance_px
     boxes = np.array([[*points.min(axis=0), *points.max(axis=0)] for _, points in rings]).reshape(-1, 4)
-    order = np.lexsort(boxes.T[::-1]) if len(boxes) else []
+    order: list[int] = np.lexsort(boxes.T[::-1]).tolist() if len(boxes) else []
     for pos, a in enumerate(order):
-        for b in order[pos + 1:]:
+        for b in order[pos + 1 :]:
             if boxes[b, 0] - boxes[a, 0] > slack:
                 break
             if np.abs(boxes[a] - boxes[b]).max() > slack:
@@ -192,13 +248,22 @@ def _check_duplicates(bench: _Bench, drawing: Drawing, tolerance_px: float) -> N
             off = LineString(rings[a][1]).hausdorff_distance(LineString(rings[b][1]))
             if off <= slack:
                 x, y = rings[b][1][0]
-                bench.add(Kind.DUPLICATE_OUTLINE, float(x), float(y), measured=bench.scale.to_mm(off),
-                          limit=bench.scale.to_mm(slack), unit="mm", shape=rings[max(a, b)][0])
+                bench.add(
+                    Kind.DUPLICATE_OUTLINE,
+                    float(x),
+                    float(y),
+                    measured=bench.scale.to_mm(off),
+                    limit=bench.scale.to_mm(slack),
+                    unit="mm",
+                    shape=rings[max(a, b)][0],
+                )
 
 
 def _check_specks(bench: _Bench, drawing: Drawing, speck_mm2: float) -> set[str]:
     """Report small shapes that touch no other, and pin holes; returns the ids of the small shapes."""
-    filled = [shape for shape in drawing.shapes if shape.stroke_width is None and all(p.closed for p in shape.paths)]
+    filled = [
+        shape for shape in drawing.shapes if shape.stroke_width is None and all(p.closed for p in shape.paths)
+    ]
     boxes = [shapely.box(*Drawing(1, 1, (shape,)).bounds()) for shape in drawing.shapes if shape.node_count]
     tree = STRtree(boxes)
     whole: set[str] = set()
@@ -212,8 +277,15 @@ def _check_specks(bench: _Bench, drawing: Drawing, speck_mm2: float) -> set[str]
             if path is largest and len(tree.query(shapely.box(*Drawing(1, 1, (shape,)).bounds()))) > 1:
                 continue
             centre = path.segments[:, 0].mean(axis=0)
-            bench.add(Kind.SPECK, float(centre[0]), float(centre[1]), measured=area_mm2, limit=speck_mm2,
-                      unit="mm²", shape=shape.id)
+            bench.add(
+                Kind.SPECK,
+                float(centre[0]),
+                float(centre[1]),
+                measured=area_mm2,
+                limit=speck_mm2,
+                unit="mm²",
+                shape=shape.id,
+            )
             if path is largest:
                 whole.add(shape.id)
                 break
@@ -231,8 +303,15 @@ def _check_pieces(bench: _Bench, area: MultiPolygon, owners: "_Owners", *, islan
         middle = piece.representative_point()
         # An island of a stencil is as far from the sheet as the opening around it is wide.
         rest = _sheet_around(piece, area) if islands else main
-        bench.add(Kind.LOOSE_PIECE, middle.x, middle.y, measured=bench.scale.to_mm(piece.distance(rest)), limit=0.0,
-                  unit="mm", shape=owners.at(middle.x, middle.y))
+        bench.add(
+            Kind.LOOSE_PIECE,
+            middle.x,
+            middle.y,
+            measured=bench.scale.to_mm(piece.distance(rest)),
+            limit=0.0,
+            unit="mm",
+            shape=owners.at(middle.x, middle.y),
+        )
 
 
 def _sheet_around(island: Polygon, openings: MultiPolygon) -> LinearRing:

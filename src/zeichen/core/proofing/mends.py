@@ -29,6 +29,8 @@ def drop_specks(drawing: Drawing, yardstick: Yardstick) -> Drawing:
         if paths:
             kept.append(replace(shape, paths=paths))
     if not kept:
-        raise ConflictError("Every shape of the drawing is smaller than a speck at this size. Make the finished "
-                            "width larger, or the speck area smaller.")
+        raise ConflictError(
+            "Every shape of the drawing is smaller than a speck at this size. Make the finished "
+            "width larger, or the speck area smaller."
+        )
     return replace(drawing, shapes=tuple(kept))

@@ -79,7 +79,9 @@ def narrow_places(area: MultiPolygon, *, limit: float, inside: bool) -> Narrowne
         triangles = Delaunay(walls.points).simplices
     except QhullError:
         return nothing
-    edges = np.sort(np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1)
+    edges = np.sort(
+        np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1
+    )
     edges = np.unique(edges, axis=0)
     i, j, width, apart = _facing(walls, edges, limit, 1.0 if inside else -1.0)
     if not len(i):
@@ -94,8 +96,9 @@ def narrow_places(area: MultiPolygon, *, limit: float, inside: bool) -> Narrowne
     return Narrowness(tuple(places), min(candidates, default=math.inf))
 
 
-def _facing(walls: _Walls, edges: AnyArray, limit: float,
-            sign: float) -> tuple[AnyArray, AnyArray, FloatArray, FloatArray]:
+def _facing(
+    walls: _Walls, edges: AnyArray, limit: float, sign: float
+) -> tuple[AnyArray, AnyArray, FloatArray, FloatArray]:
     i, j = edges[:, 0], edges[:, 1]
     across = walls.points[j] - walls.points[i]
     width = np.hypot(across[:, 0], across[:, 1])
@@ -105,18 +108,21 @@ def _facing(walls: _Walls, edges: AnyArray, limit: float,
     apart = np.where(walls.ring[i] == walls.ring[j], np.minimum(apart, walls.around[i] - apart), math.inf)
     unit = across / width[:, None]
     square = ((unit * walls.normals[i]).sum(1) * sign >= _SQUARENESS) & (
-        -(unit * walls.normals[j]).sum(1) * sign >= _SQUARENESS)
+        -(unit * walls.normals[j]).sum(1) * sign >= _SQUARENESS
+    )
     keep = square & (apart >= 3 * limit)
     i, j, width, apart = i[keep], j[keep], width[keep], apart[keep]
     for one, other in ((i, j), (j, i)):
         for neighbour in (walls.before, walls.after):
-            width = np.minimum(width, _to_segment(walls.points[one], walls.points[other],
-                                                  walls.points[neighbour[other]]))
+            width = np.minimum(
+                width, _to_segment(walls.points[one], walls.points[other], walls.points[neighbour[other]])
+            )
     return i, j, width, apart
 
 
-def _group(walls: _Walls, i: AnyArray, j: AnyArray, width: FloatArray, apart: FloatArray,
-           limit: float) -> list[NarrowPlace]:
+def _group(
+    walls: _Walls, i: AnyArray, j: AnyArray, width: FloatArray, apart: FloatArray, limit: float
+) -> list[NarrowPlace]:
     if not len(i):
         return []
     count = len(walls.points)

@@ -75,14 +75,26 @@ class Yardstick:
     limits: Limits = field(default_factory=lambda: usual_limits(Process.LASER_ENGRAVE))
 
     def __post_init__(self) -> None:
-        require_number(self.width_mm, "Width", above=0, most=10_000, unit="mm",
-                       advice="Enter the finished width of the figure.")
+        require_number(
+            self.width_mm,
+            "Width",
+            above=0,
+            most=10_000,
+            unit="mm",
+            advice="Enter the finished width of the figure.",
+        )
         require_number(self.blank_width_mm, "Blank width", above=0, most=10_000, unit="mm")
         require_number(self.blank_height_mm, "Blank height", above=0, most=10_000, unit="mm")
 
     @classmethod
     def usual(cls, process: Process, *, width_mm: float) -> "Yardstick":
         """Return a yardstick with the usual limits of a process and a blank a little larger than the figure."""
-        require_number(width_mm, "Width", above=0, most=10_000, unit="mm",
-                       advice="Enter the finished width of the figure.")
+        require_number(
+            width_mm,
+            "Width",
+            above=0,
+            most=10_000,
+            unit="mm",
+            advice="Enter the finished width of the figure.",
+        )
         return cls(process, width_mm, "", width_mm * 1.25, width_mm * 1.25, usual_limits(process))

@@ -60,7 +60,7 @@ def edge_level(grey: Bytes8Array) -> int:
     counts = histogram(grey)
     parting = otsu_level(grey)
     dark = _median(counts[: parting + 1], first=0)
-    light = _median(counts[parting + 1:], first=parting + 1)
+    light = _median(counts[parting + 1 :], first=parting + 1)
     return int((dark + light) // 2)
 
 

@@ -9,6 +9,15 @@ from zeichen.core.tracing.deviation import Deviation, measure_deviation
 from zeichen.core.tracing.solid import Method, Trace, TraceSettings, trace, warm_up
 
 __all__ = [
-    "Contours", "Deviation", "FitSettings", "Method", "Trace", "TraceSettings", "find_contours",
-    "fit_contour", "measure_deviation", "trace", "warm_up",
+    "Contours",
+    "Deviation",
+    "FitSettings",
+    "Method",
+    "Trace",
+    "TraceSettings",
+    "find_contours",
+    "fit_contour",
+    "measure_deviation",
+    "trace",
+    "warm_up",
 ]

@@ -16,13 +16,24 @@ _TOP, _RIGHT, _BOTTOM, _LEFT = range(4)
 # From which cell edge to which, for each set of dark corners: 1 top left, 2 top right, 4 bottom
 # right, 8 bottom left. The two saddles (5, 10) are looked up by the grey in the cell's middle.
 _FROM_TO = {
-    1: (_TOP, _LEFT), 2: (_RIGHT, _TOP), 4: (_BOTTOM, _RIGHT), 8: (_LEFT, _BOTTOM),
-    3: (_RIGHT, _LEFT), 6: (_BOTTOM, _TOP), 12: (_LEFT, _RIGHT), 9: (_TOP, _BOTTOM),
-    14: (_LEFT, _TOP), 13: (_TOP, _RIGHT), 11: (_RIGHT, _BOTTOM), 7: (_BOTTOM, _LEFT),
+    1: (_TOP, _LEFT),
+    2: (_RIGHT, _TOP),
+    4: (_BOTTOM, _RIGHT),
+    8: (_LEFT, _BOTTOM),
+    3: (_RIGHT, _LEFT),
+    6: (_BOTTOM, _TOP),
+    12: (_LEFT, _RIGHT),
+    9: (_TOP, _BOTTOM),
+    14: (_LEFT, _TOP),
+    13: (_TOP, _RIGHT),
+    11: (_RIGHT, _BOTTOM),
+    7: (_BOTTOM, _LEFT),
 }
 _SADDLES = {
-    (5, True): ((_TOP, _RIGHT), (_BOTTOM, _LEFT)), (5, False): ((_TOP, _LEFT), (_BOTTOM, _RIGHT)),
-    (10, True): ((_LEFT, _TOP), (_RIGHT, _BOTTOM)), (10, False): ((_RIGHT, _TOP), (_LEFT, _BOTTOM)),
+    (5, True): ((_TOP, _RIGHT), (_BOTTOM, _LEFT)),
+    (5, False): ((_TOP, _LEFT), (_BOTTOM, _RIGHT)),
+    (10, True): ((_LEFT, _TOP), (_RIGHT, _BOTTOM)),
+    (10, False): ((_RIGHT, _TOP), (_LEFT, _BOTTOM)),
 }
 
 
@@ -37,7 +48,7 @@ class Contours:
         return len(self.starts) - 1
 
     def __getitem__(self, index: int) -> FloatArray:
-        return self.points[self.starts[index]:self.starts[index + 1]]
+        return self.points[self.starts[index] : self.starts[index + 1]]
 
     def areas(self) -> FloatArray:
         """Return the signed area of each contour, px²."""
@@ -89,8 +100,9 @@ def find_contours(grey: Bytes8Array, *, level: float, invert: bool = False) -> C
     return Contours(points[sequence], offsets)
 
 
-def _cell_segments(codes: AnyArray, rows: AnyArray, columns: AnyArray, padded: AnyArray,
-                   iso: float) -> tuple[AnyArray, AnyArray]:
+def _cell_segments(
+    codes: AnyArray, rows: AnyArray, columns: AnyArray, padded: AnyArray, iso: float
+) -> tuple[AnyArray, AnyArray]:
     """Return the ids of the cell edges where each directed segment starts and ends."""
     height, width = padded.shape
     # Edge ids: the horizontal edge right of pixel (r, c) is r * width + c, the vertical one below it
@@ -128,7 +140,7 @@ def _crossings(edges: AnyArray, padded: AnyArray, iso: float) -> FloatArray:
     return np.stack([x, y], axis=1)
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@njit(cache=True)
 def _walk(follower: AnyArray) -> tuple[AnyArray, AnyArray]:
     count = len(follower)
     sequence = np.empty(count, np.int64)

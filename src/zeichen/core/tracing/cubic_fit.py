@@ -15,7 +15,7 @@ from zeichen.core.values import FloatArray
 _MOST_SAMPLES = 40
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def solve_small(a: FloatArray, b: FloatArray, size: int) -> bool:
     """Solve a symmetric system of up to four unknowns in place, the answer left in b."""
     for k in range(size):
@@ -41,7 +41,7 @@ def solve_small(a: FloatArray, b: FloatArray, size: int) -> bool:
     return True
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def line_error(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray) -> float:
     """Return the largest distance of points from a chord."""
     dx, dy = p3[0] - p0[0], p3[1] - p0[1]
@@ -54,22 +54,35 @@ def line_error(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray) -> flo
     return worst
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def _value(p: FloatArray, axis: int, t: float) -> float:
     s = 1.0 - t
-    return s * s * s * p[0, axis] + 3 * s * s * t * p[1, axis] + 3 * s * t * t * p[2, axis] + t * t * t * p[3, axis]
+    outer: float = s * s * s * p[0, axis] + t * t * t * p[3, axis]
+    inner: float = 3 * s * s * t * p[1, axis] + 3 * s * t * t * p[2, axis]
+    return outer + inner
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def _slope(p: FloatArray, axis: int, t: float) -> float:
     s = 1.0 - t
-    return 3 * (s * s * (p[1, axis] - p[0, axis]) + 2 * s * t * (p[2, axis] - p[1, axis])
-                + t * t * (p[3, axis] - p[2, axis]))
+    first, second, third = p[1, axis] - p[0, axis], p[2, axis] - p[1, axis], p[3, axis] - p[2, axis]
+    slope: float = 3 * (s * s * first + 2 * s * t * second + t * t * third)
+    return slope
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
-def fit_cubic(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray, t0: FloatArray, t3: FloatArray,
-              free0: bool, free3: bool, rounds: int, out: FloatArray) -> tuple[float, float]:
+@njit(cache=True, error_model="numpy")
+def fit_cubic(
+    q: FloatArray,
+    count: int,
+    p0: FloatArray,
+    p3: FloatArray,
+    t0: FloatArray,
+    t3: FloatArray,
+    free0: bool,
+    free3: bool,
+    rounds: int,
+    out: FloatArray,
+) -> tuple[float, float]:
     """Fit one cubic from p0 to p3; returns (largest, RMS) distance of the points, the control points in out.
 
     t0 points into the curve at p0, t3 points into it at p3 (both unit). A free end ignores its
@@ -93,7 +106,7 @@ def fit_cubic(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray, t0: Flo
     size = 0
     for end in range(2):
         free = free0 if end == 0 else free3
-        t = t0 if end == 0 else t3
+        ray = t0 if end == 0 else t3
         if free:
             for axis in range(2):
                 basis[size, axis] = 1.0
@@ -101,8 +114,8 @@ def fit_cubic(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray, t0: Flo
                 owner[size] = end
                 size += 1
         else:
-            basis[size, 0] = t[0]
-            basis[size, 1] = t[1]
+            basis[size, 0] = ray[0]
+            basis[size, 1] = ray[1]
             owner[size] = end
             size += 1
     a = np.zeros((4, 4))
@@ -145,17 +158,19 @@ def fit_cubic(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray, t0: Flo
             handle = math.hypot(trial[1 + end, 0] - base[0], trial[1 + end, 1] - base[1])
             backwards = False
             if not free:
-                t = t0 if end == 0 else t3
-                backwards = ((trial[1 + end, 0] - base[0]) * t[0] + (trial[1 + end, 1] - base[1]) * t[1]) <= 0.02 * run
+                ray = t0 if end == 0 else t3
+                backwards = (
+                    (trial[1 + end, 0] - base[0]) * ray[0] + (trial[1 + end, 1] - base[1]) * ray[1]
+                ) <= 0.02 * run
             if not solved or backwards or handle > 1.2 * run:
                 if free:
                     other = p3 if end == 0 else p0
                     trial[1 + end, 0] = base[0] + (other[0] - base[0]) / 3.0
                     trial[1 + end, 1] = base[1] + (other[1] - base[1]) / 3.0
                 else:
-                    t = t0 if end == 0 else t3
-                    trial[1 + end, 0] = base[0] + t[0] * (run / 3.0)
-                    trial[1 + end, 1] = base[1] + t[1] * (run / 3.0)
+                    ray = t0 if end == 0 else t3
+                    trial[1 + end, 0] = base[0] + ray[0] * (run / 3.0)
+                    trial[1 + end, 1] = base[1] + ray[1] * (run / 3.0)
         worst, total = 0.0, 0.0
         for k in range(count):
             # One Newton step of each parameter towards the nearest point, then the distance there.
@@ -187,7 +202,7 @@ def fit_cubic(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray, t0: Flo
     return best, best_rms
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def sample_run(points: FloatArray, first: int, last: int, out: FloatArray) -> int:
     """Copy an even sample of points first..last (indices that may pass the end of the loop) into out."""
     n = len(points)

@@ -20,7 +20,6 @@ from zeichen.core.tracing.local import (
     cumulative_length,
     pick_corners,
     sharpen,
-    side_estimate,
 )
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, require_number
 
@@ -69,9 +68,10 @@ def fit_contour(points: FloatArray, settings: FitSettings) -> Path:
     return Path(segments)
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
-def _fit_loop(points: FloatArray, length: FloatArray, corners: BoolArray, skip: float, reach: float,
-              tolerance: float) -> FloatArray:
+@njit(cache=True, error_model="numpy")
+def _fit_loop(
+    points: FloatArray, length: FloatArray, corners: BoolArray, skip: float, reach: float, tolerance: float
+) -> FloatArray:
     n = len(points)
     at = np.nonzero(corners)[0]
     smooth = len(at) == 0
@@ -92,14 +92,27 @@ def _fit_loop(points: FloatArray, length: FloatArray, corners: BoolArray, skip: 
         last = at[(k + 1) % len(at)]
         if last <= first:
             last += n
-        count = _fit_section(points, length, first, last, vertices[k], vertices[(k + 1) % len(at)],
-                             smooth, skip, reach, tolerance, out, count)
+        count = _fit_section(
+            points,
+            length,
+            first,
+            last,
+            vertices[k],
+            vertices[(k + 1) % len(at)],
+            smooth,
+            skip,
+            reach,
+            tolerance,
+            out,
+            count,
+        )
     return out[:count].copy()
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
-def _candidates(points: FloatArray, length: FloatArray, first: int, last: int, run: float, closest: float,
-                least: int) -> tuple[AnyArray, int]:
+@njit(cache=True, error_model="numpy")
+def _candidates(
+    points: FloatArray, length: FloatArray, first: int, last: int, run: float, closest: float, least: int
+) -> tuple[AnyArray, int]:
     """Return where breaks may lie: evenly by turning angle, with some length thrown in.
 
     Breaks closer than a few pixels describe noise; more than a few hundred cost time for nothing.
@@ -112,7 +125,11 @@ def _candidates(points: FloatArray, length: FloatArray, first: int, last: int, r
         ax, ay = points[i, 0] - points[(i - pace) % n, 0], points[i, 1] - points[(i - pace) % n, 1]
         bx, by = points[(i + pace) % n, 0] - points[i, 0], points[(i + pace) % n, 1] - points[i, 1]
         turn = abs(math.atan2(ax * by - ay * bx, ax * bx + ay * by)) / pace
-        load[k] = load[k - 1] + math.degrees(turn) / _TURN_DEG + _gap(length, first + k - 1, first + k, n) / _STRETCH_PX
+        load[k] = (
+            load[k - 1]
+            + math.degrees(turn) / _TURN_DEG
+            + _gap(length, first + k - 1, first + k, n) / _STRETCH_PX
+        )
     pieces = max(least, min(_MOST_CANDIDATES, int(load[-1]) + 1, int(run / closest)))
     nodes = np.empty(pieces + 1, np.int64)
     nodes[0] = first
@@ -121,8 +138,11 @@ def _candidates(points: FloatArray, length: FloatArray, first: int, last: int, r
     for piece in range(1, pieces):
         while k < last - first and load[k] < load[-1] * piece / pieces:
             k += 1
-        if first + k > nodes[used] and first + k < last and (
-                _gap(length, nodes[used], first + k, n) >= closest or pieces == least):
+        if (
+            first + k > nodes[used]
+            and first + k < last
+            and (_gap(length, nodes[used], first + k, n) >= closest or pieces == least)
+        ):
             used += 1
             nodes[used] = first + k
     used += 1
@@ -130,10 +150,21 @@ def _candidates(points: FloatArray, length: FloatArray, first: int, last: int, r
     return nodes, used
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
-def _fit_section(points: FloatArray, length: FloatArray, first: int, last: int, start: FloatArray,
-                 end: FloatArray, smooth: bool, skip: float, reach: float, tolerance: float,
-                 out: FloatArray, filled: int) -> int:
+@njit(cache=True, error_model="numpy")
+def _fit_section(
+    points: FloatArray,
+    length: FloatArray,
+    first: int,
+    last: int,
+    start: FloatArray,
+    end: FloatArray,
+    smooth: bool,
+    skip: float,
+    reach: float,
+    tolerance: float,
+    out: FloatArray,
+    filled: int,
+) -> int:
     n = len(points)
     total = length[n]
     run = length[last % n] + (total if last >= n else 0.0) - length[first]
@@ -166,13 +197,29 @@ def _fit_section(points: FloatArray, length: FloatArray, first: int, last: int, 
         place[pieces, axis] = end[axis]
         if smooth:
             tangent[pieces, axis] = tangent[0, axis]
-    return _best_chain(points, length, nodes, place, tangent, pieces, smooth, skip, tolerance, out, filled)
+    filled_now: int = _best_chain(
+        points, length, nodes, place, tangent, pieces, smooth, skip, tolerance, out, filled
+    )
+    return filled_now
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
-def _fit_between(points: FloatArray, length: FloatArray, nodes: FloatArray, place: FloatArray,
-                 tangent: FloatArray, i: int, j: int, pieces: int, smooth: bool, skip: float,
-                 tolerance: float, q: FloatArray, rounds: int, out: FloatArray) -> tuple[float, bool]:
+@njit(cache=True, error_model="numpy")
+def _fit_between(
+    points: FloatArray,
+    length: FloatArray,
+    nodes: FloatArray,
+    place: FloatArray,
+    tangent: FloatArray,
+    i: int,
+    j: int,
+    pieces: int,
+    smooth: bool,
+    skip: float,
+    tolerance: float,
+    q: FloatArray,
+    rounds: int,
+    out: FloatArray,
+) -> tuple[float, bool]:
     """Fit candidate i to candidate j; returns (cost, is a line), the control points in out."""
     n = len(points)
     first, last = nodes[i] + 1, nodes[j] - 1
@@ -211,7 +258,7 @@ def _fit_between(points: FloatArray, length: FloatArray, nodes: FloatArray, plac
     return 1.0 + 0.45 * (rms / tolerance) ** 2 + 0.15 * ratio * ratio, False
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def _put_line(out: FloatArray, p0: FloatArray, p3: FloatArray) -> None:
     for axis in range(2):
         step = (p3[axis] - p0[axis]) / 3.0
@@ -221,16 +268,26 @@ def _put_line(out: FloatArray, p0: FloatArray, p3: FloatArray) -> None:
         out[3, axis] = p3[axis]
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def _gap(length: FloatArray, i: int, j: int, n: int) -> float:
     turns = j // n - i // n
     return float(length[j % n] - length[i % n] + turns * length[n])
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
-def _best_chain(points: FloatArray, length: FloatArray, nodes: FloatArray, place: FloatArray,
-                tangent: FloatArray, pieces: int, smooth: bool, skip: float, tolerance: float,
-                out: FloatArray, filled: int) -> int:
+@njit(cache=True, error_model="numpy")
+def _best_chain(
+    points: FloatArray,
+    length: FloatArray,
+    nodes: FloatArray,
+    place: FloatArray,
+    tangent: FloatArray,
+    pieces: int,
+    smooth: bool,
+    skip: float,
+    tolerance: float,
+    out: FloatArray,
+    filled: int,
+) -> int:
     cost = np.full(pieces + 1, np.inf)
     came = np.zeros(pieces + 1, np.int64)
     cost[0] = 0.0
@@ -243,8 +300,9 @@ def _best_chain(points: FloatArray, length: FloatArray, nodes: FloatArray, place
         for j in range(i + 1, pieces + 1):
             if smooth and i == 0 and j == pieces:
                 break
-            price, _ = _fit_between(points, length, nodes, place, tangent, i, j, pieces, smooth, skip,
-                                    tolerance, q, 4, trial)
+            price, _ = _fit_between(
+                points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 4, trial
+            )
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
                 misses += 1
@@ -266,8 +324,9 @@ def _best_chain(points: FloatArray, length: FloatArray, nodes: FloatArray, place
     # A joint between a line and a curve takes the line's own direction.
     for pos in range(size, 0, -1):
         i, j = chain[pos], chain[pos - 1]
-        _, is_line = _fit_between(points, length, nodes, place, tangent, i, j, pieces, smooth, skip,
-                                  tolerance, q, 4, trial)
+        _, is_line = _fit_between(
+            points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 4, trial
+        )
         if is_line:
             ux, uy = place[j, 0] - place[i, 0], place[j, 1] - place[i, 1]
             size_px = max(1e-12, math.hypot(ux, uy))
@@ -282,7 +341,9 @@ def _best_chain(points: FloatArray, length: FloatArray, nodes: FloatArray, place
                     tangent[pieces, axis] = unit
     for pos in range(size, 0, -1):
         i, j = chain[pos], chain[pos - 1]
-        _fit_between(points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 12, trial)
+        _fit_between(
+            points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 12, trial
+        )
         for row in range(4):
             out[filled, row, 0] = trial[row, 0]
             out[filled, row, 1] = trial[row, 1]

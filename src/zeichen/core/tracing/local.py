@@ -12,7 +12,7 @@ from numba import njit
 from zeichen.core.values import BoolArray, FloatArray
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def cumulative_length(points: FloatArray) -> FloatArray:
     """Return the arc length up to each point and, last, the length of the whole loop."""
     n = len(points)
@@ -23,7 +23,7 @@ def cumulative_length(points: FloatArray) -> FloatArray:
     return out
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def _polynomial_at_zero(d: FloatArray, q: FloatArray, count: int, degree: int, out: FloatArray) -> float:
     """Fit x(d) and y(d) by least squares; out = position and derivative at d = 0; returns the RMS."""
     if degree == 2 and count < 4:
@@ -62,9 +62,17 @@ def _polynomial_at_zero(d: FloatArray, q: FloatArray, count: int, degree: int, o
     return math.sqrt(total / max(count, 1))
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
-def side_estimate(points: FloatArray, length: FloatArray, i: int, side: int, skip: float, reach: float,
-                  degree: int, out: FloatArray) -> bool:
+@njit(cache=True, error_model="numpy")
+def side_estimate(
+    points: FloatArray,
+    length: FloatArray,
+    i: int,
+    side: int,
+    skip: float,
+    reach: float,
+    degree: int,
+    out: FloatArray,
+) -> bool:
     """Extrapolate one side of a point to it, from points between skip and reach away.
 
     out holds x, y and the unit direction *away* from the point. False if too few points lie there.
@@ -97,7 +105,7 @@ def side_estimate(points: FloatArray, length: FloatArray, i: int, side: int, ski
     return True
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def central_estimate(points: FloatArray, length: FloatArray, i: int, reach: float, out: FloatArray) -> float:
     """Smooth a point from both sides: out holds x, y and the unit direction; returns the RMS left over."""
     n = len(points)
@@ -120,7 +128,7 @@ def central_estimate(points: FloatArray, length: FloatArray, i: int, reach: floa
             q[count, 0] = points[j, 0]
             q[count, 1] = points[j, 1]
             count += 1
-    rms = _polynomial_at_zero(d, q, count, 2, out)
+    rms: float = _polynomial_at_zero(d, q, count, 2, out)
     size = math.hypot(out[2], out[3])
     if size > 1e-9:
         out[2] /= size
@@ -128,7 +136,7 @@ def central_estimate(points: FloatArray, length: FloatArray, i: int, reach: floa
     return rms
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def corner_angles(points: FloatArray, length: FloatArray, skip: float, reach: float) -> FloatArray:
     """Return, at each point, the angle in degrees between its two sides extrapolated to it.
 
@@ -142,8 +150,10 @@ def corner_angles(points: FloatArray, length: FloatArray, skip: float, reach: fl
     ahead = np.zeros(4)
     for i in range(n):
         # A cheap look first: most points lie on nearly straight runs.
-        if not (side_estimate(points, length, i, -1, skip, reach, 1, back)
-                and side_estimate(points, length, i, 1, skip, reach, 1, ahead)):
+        if not (
+            side_estimate(points, length, i, -1, skip, reach, 1, back)
+            and side_estimate(points, length, i, 1, skip, reach, 1, ahead)
+        ):
             continue
         straight = _turn_deg(back, ahead)
         if straight < 15.0:
@@ -154,13 +164,13 @@ def corner_angles(points: FloatArray, length: FloatArray, skip: float, reach: fl
     return angles
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def _turn_deg(back: FloatArray, ahead: FloatArray) -> float:
     dot = -(back[2] * ahead[2] + back[3] * ahead[3])
     return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@njit(cache=True, error_model="numpy")
 def pick_corners(angles: FloatArray, length: FloatArray, least_deg: float, apart: float) -> BoolArray:
     """Return which points are corners: above an angle, and the largest within a distance on either side."""
     n = len(angles)
@@ -187,18 +197,22 @@ def pick_corners(angles: FloatArray, length: FloatArray, least_deg: float, apart
     return chosen
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
-def sharpen(points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, most: float) -> FloatArray:
+@njit(cache=True, error_model="numpy")
+def sharpen(
+    points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, most: float
+) -> FloatArray:
     """Return where a blurred corner truly is: where its two sides, extended straight, meet.
 
     Falls back to the contour's own point when they meet further off than `most`.
     """
     back = np.zeros(4)
     ahead = np.zeros(4)
-    corner = points[i].copy()
+    corner: FloatArray = points[i].copy()
     for degree in (2, 1):
-        if not (side_estimate(points, length, i, -1, skip, reach, degree, back)
-                and side_estimate(points, length, i, 1, skip, reach, degree, ahead)):
+        if not (
+            side_estimate(points, length, i, -1, skip, reach, degree, back)
+            and side_estimate(points, length, i, 1, skip, reach, degree, ahead)
+        ):
             continue
         cross = back[2] * ahead[3] - back[3] * ahead[2]
         if abs(cross) < 0.2:

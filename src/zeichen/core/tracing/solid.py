@@ -101,7 +101,11 @@ def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], 
     if len(kept) == 0:
         raise InvalidInputError(
             f"Nothing dark is left at level {level}"
-            + (f": all {len(areas)} spots are smaller than {settings.min_spot_px2:g} px²." if len(areas) else ".")
+            + (
+                f": all {len(areas)} spots are smaller than {settings.min_spot_px2:g} px²."
+                if len(areas)
+                else "."
+            )
             + " Raise the level or lower the smallest spot."
         )
     if len(kept) > _MOST_OUTLINES:

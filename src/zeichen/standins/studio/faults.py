@@ -45,7 +45,7 @@ def _shadow(picture: np.ndarray, figure: np.ndarray, rng: Rng) -> np.ndarray:
     center = (int(columns.mean()), int(min(rows.max() + 6, size - 2)))
     cv2.ellipse(layer, center, (int(np.ptp(columns) * 0.42), max(4, int(size * 0.018))), 0, 0, 360, 1.0, -1)
     layer = cv2.GaussianBlur(layer, (0, 0), size * 0.014) * float(rng.uniform(0.10, 0.2)) * (1 - figure)
-    return picture * (1 - layer[..., None])
+    return np.asarray(picture * (1 - layer[..., None]))
 
 
 def _specks(picture: np.ndarray, figure: np.ndarray, rng: Rng, *, count: int) -> None:
@@ -53,7 +53,17 @@ def _specks(picture: np.ndarray, figure: np.ndarray, rng: Rng, *, count: int) ->
     for _ in range(count):
         x, y = (int(v) for v in rng.integers(size // 16, size - size // 16, 2))
         colour = (255.0,) * 3 if figure[y, x] else (40.0,) * 3
-        cv2.ellipse(picture, (x, y), tuple(int(v) for v in rng.integers(1, max(2, size // 340) + 1, 2)), 0, 0, 360, colour, -1, cv2.LINE_AA)
+        cv2.ellipse(
+            picture,
+            (x, y),
+            tuple(int(v) for v in rng.integers(1, max(2, size // 340) + 1, 2)),
+            0,
+            0,
+            360,
+            colour,
+            -1,
+            cv2.LINE_AA,
+        )
 
 
 def _signature(picture: np.ndarray, rng: Rng) -> None:

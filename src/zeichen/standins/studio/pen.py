@@ -3,6 +3,7 @@
 Everything is drawn on a board of 1000 x 1000 units, (x, y) with y down. A form is a shapely area.
 """
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -47,10 +48,14 @@ Part = Form | Mark | Dot
 def through(points: Sequence[Spot], *, closed: bool = True, steps: int = 14) -> np.ndarray:
     """Return a smooth curve through points (centripetal Catmull-Rom), shape (m, 2)."""
     p = np.array(points, dtype=float)
-    padded = np.vstack([p[-1], p, p[0], p[1]]) if closed else np.vstack([2 * p[0] - p[1], p, 2 * p[-1] - p[-2]])
+    padded = (
+        np.vstack([p[-1], p, p[0], p[1]]) if closed else np.vstack([2 * p[0] - p[1], p, 2 * p[-1] - p[-2]])
+    )
     runs = []
     for a, b, c, d in zip(padded[:-3], padded[1:-2], padded[2:-1], padded[3:], strict=True):
-        knots = np.concatenate([[0.0], np.cumsum([max(math.dist(u, v), 1e-6) ** 0.5 for u, v in ((a, b), (b, c), (c, d))])])
+        knots = np.concatenate(
+            [[0.0], np.cumsum([max(math.dist(u, v), 1e-6) ** 0.5 for u, v in ((a, b), (b, c), (c, d))])]
+        )
         t0, t1, t2, t3 = knots
         t = np.linspace(t1, t2, steps, endpoint=False)[:, None]
         a1 = (t1 - t) / (t1 - t0) * a + (t - t0) / (t1 - t0) * b
@@ -85,8 +90,11 @@ def limb(points: Sequence[Spot], widths: Sequence[float]) -> BaseGeometry:
     spine = through(points, closed=False, steps=24)
     at = np.linspace(0, 1, len(spine))
     width = np.interp(at, np.linspace(0, 1, len(widths)), widths)
-    discs = [Point(x, y).buffer(w / 2, quad_segs=24) for (x, y), w in zip(spine.tolist(), width.tolist(), strict=True)]
-    return shapely.union_all([shapely.union_all([a, b]).convex_hull for a, b in zip(discs[:-1], discs[1:], strict=True)])
+    discs = [
+        Point(x, y).buffer(w / 2, quad_segs=24)
+        for (x, y), w in zip(spine.tolist(), width.tolist(), strict=True)
+    ]
+    return shapely.union_all([shapely.union_all([a, b]).convex_hull for a, b in itertools.pairwise(discs)])
 
 
 def tube(points: Sequence[Spot], width: float) -> BaseGeometry:
@@ -124,12 +132,16 @@ def rib(base: Spot, tip: Spot, *, bend: float = 0.0, reach: float = 0.8) -> Base
     return LineString(np.array(base) + t[:, None] * along + (np.sin(np.pi * t) * bend)[:, None] * side)
 
 
-def spiral(center: Spot, *, inner: float, outer: float, turns: float, start_deg: float, squash: float = 1.0) -> BaseGeometry:
+def spiral(
+    center: Spot, *, inner: float, outer: float, turns: float, start_deg: float, squash: float = 1.0
+) -> BaseGeometry:
     """Return an Archimedean spiral from inside out."""
     t = np.linspace(0, 1, 160)
     radius = inner + (outer - inner) * t
     angle = np.radians(start_deg) + 2 * np.pi * turns * t
-    return LineString(np.stack([center[0] + radius * np.cos(angle), center[1] + squash * radius * np.sin(angle)], axis=1))
+    return LineString(
+        np.stack([center[0] + radius * np.cos(angle), center[1] + squash * radius * np.sin(angle)], axis=1)
+    )
 
 
 def outline_data(geometry: BaseGeometry) -> str:
@@ -140,5 +152,7 @@ def outline_data(geometry: BaseGeometry) -> str:
         return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in geometry.coords)
     if isinstance(geometry, Polygon):
         rings = [geometry.exterior, *geometry.interiors]
-        return "".join("M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in ring.coords[:-1]) + "Z" for ring in rings)
+        return "".join(
+            "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in ring.coords[:-1]) + "Z" for ring in rings
+        )
     return "".join(outline_data(part) for part in getattr(geometry, "geoms", []))

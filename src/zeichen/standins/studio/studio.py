@@ -53,12 +53,25 @@ class Studio:
         flip = -1 if pose.random() < 0.35 else 1
         size = pose.uniform(0.82, 0.9)
         weight = pose.uniform(19, 25) * (0.92 if order.look is Look.LINE else 1.0)
-        transform = f"translate(500 500) rotate({lean:.2f}) scale({flip * size:.4f} {size:.4f}) translate(-500 -{_MIDDLE.get(subject, 540)})"
-        rgba = render_svg(paint(parts, order.look, weight=weight, transform=transform), width_px=order.size_px)
+        transform = (
+            f"translate(500 500) rotate({lean:.2f}) scale({flip * size:.4f} {size:.4f}) "
+            f"translate(-500 -{_MIDDLE.get(subject, 540)})"
+        )
+        rgba = render_svg(
+            paint(parts, order.look, weight=weight, transform=transform), width_px=order.size_px
+        )
         accidents = np.random.default_rng([order.seed, key, list(Look).index(order.look), 2])
         return Picture(spoil(np.ascontiguousarray(rgba[..., :3]), accidents, faults=self._faults))
 
 
 # Where each figure's middle lies on the board, so that pictures are centred.
-_MIDDLE = {"snail": 570, "beetroot": 505, "watering can": 520, "teapot": 560, "hedgehog": 580, "bean pod": 440,
-           "wheelbarrow": 545, "dragonfly": 550}
+_MIDDLE = {
+    "snail": 570,
+    "beetroot": 505,
+    "watering can": 520,
+    "teapot": 560,
+    "hedgehog": 580,
+    "bean pod": 440,
+    "wheelbarrow": 545,
+    "dragonfly": 550,
+}

@@ -1,0 +1,208 @@
+"""The kinds of jobs: read what is needed, compute in a worker, keep the result."""
+
+import asyncio
+from dataclasses import asdict
+from typing import Any
+
+from zeichen.core.briefing.generator import Look, SketchOrder
+from zeichen.core.packing import file_stem
+from zeichen.core.proofing import Yardstick
+from zeichen.core.tracing import Method, TraceSettings
+from zeichen.jobs import tasks
+from zeichen.jobs.runner import JobContext, Work
+from zeichen.standins.studio import Studio
+from zeichen.store import collections, drawings, products, sketches
+from zeichen.store.records import DrawingHead, Sketch
+
+
+def job_kinds() -> dict[str, Work]:
+    """Return all kinds of jobs by name."""
+    return {"draw": draw, "import": bring_in, "trace": trace, "make": make, "pack": pack}
+
+
+async def draw(context: JobContext) -> dict[str, Any]:
+    """Draw several sketches, keeping each as soon as it is drawn."""
+    p = context.params
+    ids = []
+    for number in range(p["count"]):
+        context.stopped()
+        await context.progress(number / p["count"], f"{number + 1} of {p['count']}")
+        order = SketchOrder(p["subject"], Look(p["look"]), p["seed"] + number, p["wording"])
+        made = await context.pool.run(tasks.draw_sketch, order, p.get("faults", 1.0))
+        ids.append(
+            await asyncio.to_thread(
+                _keep_sketch,
+                context,
+                made,
+                source="generator",
+                generator=Studio.name,
+                wording=order.wording,
+                look=order.look.value,
+                seed=order.seed,
+                parent_id=p.get("parent_id"),
+            )
+        )
+    return {"sketch_ids": ids, "motif_id": p["motif_id"]}
+
+
+async def bring_in(context: JobContext) -> dict[str, Any]:
+    """Make a brought-in picture ready. Its bytes were kept before the job began."""
+    p = context.params
+    path = context.database.files.path(p["original_sha"])
+    made = await context.pool.run(tasks.prepare_picture, path, context.step)
+    sketch_id = await asyncio.to_thread(
+        _keep_sketch,
+        context,
+        made,
+        source="upload",
+        file_name=p["file_name"],
+        original_sha=p["original_sha"],
+        kept=True,
+    )
+    return {"sketch_ids": [sketch_id], "motif_id": p["motif_id"]}
+
+
+async def trace(context: JobContext) -> dict[str, Any]:
+    """Trace a sketch and start the motif's drawing from it."""
+    p = context.params
+    settings = trace_settings(p["settings"])
+
+    def load() -> tuple[Sketch, Yardstick]:
+        with context.database.read() as session:
+            sketch = sketches.sketch(session, p["sketch_id"])
+            motif = collections.motif(session, sketch.motif_id)
+            chosen = collections.collection(session, motif.collection_id)
+            return sketch, collections.yardstick(session, chosen.yardstick_id).yardstick
+
+    sketch, yardstick = await asyncio.to_thread(load)
+    path = context.database.files.path(sketch.picture_sha)
+    result = await context.pool.run(tasks.trace_picture, path, settings, yardstick, context.step)
+
+    def keep() -> int:
+        svg_sha = context.database.files.put(result.svg.encode())
+        with context.database.write() as session:
+            tracing_id = sketches.add_tracing(session, sketch.id, p["settings"], result.report())
+            sketches.keep_sketch(session, sketch.id, True)
+            return drawings.add_drawing(
+                session, sketch.motif_id, svg_sha=svg_sha, tracing_id=tracing_id, note="traced"
+            )
+
+    return {"drawing_id": await asyncio.to_thread(keep), "motif_id": sketch.motif_id}
+
+
+async def make(context: JobContext) -> dict[str, Any]:
+    """Write the files of a ticket and rehearse it."""
+    p = context.params
+
+    def load() -> tuple[DrawingHead, str, tuple[float, float]]:
+        with context.database.read() as session:
+            motif = collections.motif(session, p["motif_id"])
+            chosen = collections.collection(session, motif.collection_id)
+            blank = collections.yardstick(session, chosen.yardstick_id).yardstick
+            return (
+                drawings.motif_drawing(session, motif.id),
+                motif.name,
+                (blank.blank_width_mm, blank.blank_height_mm),
+            )
+
+    head, name, blank_mm = await asyncio.to_thread(load)
+    path = context.database.files.path(head.svg_sha)
+    product, rehearsal, preview = await context.pool.run(
+        tasks.make_product,
+        path,
+        p["process"],
+        p["width_mm"],
+        name,
+        p["settings"],
+        blank_mm if p.get("on_blank") else None,
+        context.step,
+    )
+
+    def keep() -> int:
+        files = context.database.files
+        rows = [
+            {
+                "name": f"{file_stem(name)}-{made.name}",
+                "media_type": made.media_type,
+                "sha": files.put(made.data),
+                "size_bytes": len(made.data),
+            }
+            for made in product.files
+        ]
+        stored_rehearsal = {**rehearsal, "preview_sha": files.put(preview)}
+        with context.database.write() as session:
+            return products.add_ticket(
+                session,
+                p["motif_id"],
+                revision_id=head.revision_id,
+                process=p["process"],
+                width_mm=p["width_mm"],
+                settings=p["settings"],
+                files=rows,
+                readings=[asdict(reading) for reading in product.readings],
+                rehearsal=stored_rehearsal,
+            )
+
+    return {"ticket_id": await asyncio.to_thread(keep), "motif_id": p["motif_id"]}
+
+
+async def pack(context: JobContext) -> dict[str, Any]:
+    """Bundle drawings into one ZIP."""
+    p = context.params
+    listing = tasks.listing_from(p["listing"])
+
+    def load() -> list[tuple[str, Any]]:
+        with context.database.read() as session:
+            return [
+                (
+                    collections.motif(session, motif_id).name,
+                    context.database.files.path(drawings.motif_drawing(session, motif_id).svg_sha),
+                )
+                for motif_id in p["motif_ids"]
+            ]
+
+    items = await asyncio.to_thread(load)
+    data = await context.pool.run(tasks.pack_drawings, items, listing, p["width_mm"], context.step)
+
+    def keep() -> int:
+        import io
+        import zipfile
+
+        with zipfile.ZipFile(io.BytesIO(data)) as bundle:
+            contents = [
+                {"name": entry.filename, "size_bytes": entry.file_size} for entry in bundle.infolist()
+            ]
+        zip_sha = context.database.files.put(data)
+        with context.database.write() as session:
+            return products.add_pack(
+                session,
+                p["collection_id"],
+                title=listing.title,
+                listing=p["listing"],
+                motif_ids=p["motif_ids"],
+                zip_sha=zip_sha,
+                size_bytes=len(data),
+                contents=contents,
+            )
+
+    return {"pack_id": await asyncio.to_thread(keep), "collection_id": p["collection_id"]}
+
+
+def trace_settings(values: dict[str, Any]) -> TraceSettings:
+    """Return trace settings from stored values."""
+    return TraceSettings(**{**values, "method": Method(values.get("method", "solid"))})
+
+
+def _keep_sketch(context: JobContext, made: tasks.SketchFiles, **columns: Any) -> int:
+    files = context.database.files
+    picture_sha, thumb_sha = files.put(made.png), files.put(made.thumb)
+    with context.database.write() as session:
+        return sketches.add_sketch(
+            session,
+            context.params["motif_id"],
+            picture_sha=picture_sha,
+            thumb_sha=thumb_sha,
+            width_px=made.width_px,
+            height_px=made.height_px,
+            **columns,
+        )

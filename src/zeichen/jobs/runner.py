@@ -1,0 +1,185 @@
+"""The job queue: each job is a row first, then work, then a result, and every change is an event."""
+
+import asyncio
+import logging
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from zeichen.core.errors import ConflictError, InvalidInputError, StoppedError, ZeichenError
+from zeichen.jobs.workers import Reporter, WorkerPool
+from zeichen.store import jobs as job_store
+from zeichen.store.database import Database
+from zeichen.store.records import Job
+
+log = logging.getLogger("zeichen.jobs")
+Watcher = asyncio.Queue[Job]
+
+
+@dataclass
+class JobContext:
+    """What a job's work may use. `step` goes to the worker, `progress` tells from here."""
+
+    database: Database
+    pool: WorkerPool
+    job_id: int
+    params: dict[str, Any]
+    step: Reporter
+    progress: Callable[[float, str], Awaitable[None]]
+    stopped: Callable[[], None]
+
+
+Work = Callable[[JobContext], Awaitable[dict[str, Any]]]
+
+
+@dataclass
+class JobRunner:
+    """Runs jobs one by one in the background pool, as many at once as it has workers."""
+
+    database: Database
+    pool: WorkerPool
+    channel: Any
+    kinds: dict[str, Work]
+    at_once: int = 1
+    _tasks: dict[int, asyncio.Task[None]] = field(default_factory=dict)
+    _watchers: set[Watcher] = field(default_factory=set)
+    _gate: asyncio.Semaphore | None = None
+
+    async def start(self) -> None:
+        """Mark what a dead app left unfinished, and listen to the workers."""
+        self._gate = asyncio.Semaphore(self.at_once)
+        self.stop_folder.mkdir(parents=True, exist_ok=True)
+        for leftover in self.stop_folder.iterdir():
+            leftover.unlink(missing_ok=True)
+        with self.database.write() as session:
+            job_store.interrupt_unfinished(session)
+        loop = asyncio.get_running_loop()
+        self._listener = asyncio.create_task(self._listen(loop))
+
+    async def close(self) -> None:
+        """Stop listening; unfinished jobs are marked at the next start."""
+        self.channel.put(None)
+        for task in self._tasks.values():
+            task.cancel()
+        await asyncio.gather(*self._tasks.values(), return_exceptions=True)
+        self._listener.cancel()
+
+    @property
+    def stop_folder(self) -> Path:
+        """Where a file named after a job asks its worker to stop."""
+        return self.database.folder / "stops"
+
+    async def submit(self, kind: str, label: str, params: dict[str, Any]) -> Job:
+        """Queue a job and return it as it stands."""
+        if kind not in self.kinds:
+            raise InvalidInputError(f"There is no job of the kind {kind}.")
+        job_id = await asyncio.to_thread(self._add, kind, label, params)
+        self._tasks[job_id] = asyncio.create_task(self._run(job_id, kind, params))
+        job = await self._publish(job_id)
+        return job
+
+    async def cancel(self, job_id: int) -> Job:
+        """Ask a job to stop; one that has not started stops at once."""
+        job = await asyncio.to_thread(self._get, job_id)
+        if job.state not in job_store.UNFINISHED:
+            raise ConflictError(f"The job is {job.state} already; there is nothing to cancel.")
+        await asyncio.to_thread((self.stop_folder / str(job_id)).touch)
+        return job
+
+    async def again(self, job_id: int) -> Job:
+        """Queue a finished, failed or interrupted job once more."""
+        job = await asyncio.to_thread(self._get, job_id)
+        if job.state in job_store.UNFINISHED:
+            raise ConflictError("The job is still under way.")
+        return await self.submit(job.kind, job.label, job.params)
+
+    def watch(self) -> Watcher:
+        """Return a queue that receives every change of every job."""
+        watcher: Watcher = asyncio.Queue(maxsize=500)
+        self._watchers.add(watcher)
+        return watcher
+
+    def unwatch(self, watcher: Watcher) -> None:
+        """Stop sending to a queue."""
+        self._watchers.discard(watcher)
+
+    async def _run(self, job_id: int, kind: str, params: dict[str, Any]) -> None:
+        assert self._gate is not None
+        stop_file = self.stop_folder / str(job_id)
+
+        def stopped() -> None:
+            if stop_file.exists():
+                raise StoppedError("Cancelled.")
+
+        async def progress(share: float, message: str) -> None:
+            await self._change(job_id, progress=share, message=message)
+
+        try:
+            async with self._gate:
+                stopped()
+                await self._change(job_id, state="running")
+                context = JobContext(
+                    self.database, self.pool, job_id, params, Reporter(job_id, stop_file), progress, stopped
+                )
+                result = await self.kinds[kind](context)
+            await self._change(job_id, state="done", progress=1.0, message="", result=result)
+        except StoppedError:
+            await self._change(
+                job_id, state="cancelled", message="Cancelled. What was finished before is kept."
+            )
+        except ZeichenError as error:
+            await self._change(job_id, state="failed", message=str(error))
+        except asyncio.CancelledError:
+            raise
+        except Exception:
+            log.exception("job %s failed", job_id)
+            await self._change(
+                job_id,
+                state="failed",
+                message="Something went wrong inside Zeichen. The log of the "
+                "server says more; the job can be run again.",
+            )
+        finally:
+            stop_file.unlink(missing_ok=True)
+            self._tasks.pop(job_id, None)
+
+    async def _listen(self, loop: asyncio.AbstractEventLoop) -> None:
+        while True:
+            message = await loop.run_in_executor(None, self.channel.get)
+            if message is None:
+                return
+            job_id, share = message
+            if job_id in self._tasks:
+                try:
+                    await self._change(job_id, progress=float(share))
+                except ZeichenError:
+                    log.exception("progress of job %s was not kept", job_id)
+
+    def _add(self, kind: str, label: str, params: dict[str, Any]) -> int:
+        with self.database.write() as session:
+            return job_store.add_job(session, kind, label, params)
+
+    def _get(self, job_id: int) -> Job:
+        with self.database.read() as session:
+            return job_store.job(session, job_id)
+
+    async def _change(self, job_id: int, **columns: Any) -> None:
+        def change() -> None:
+            with self.database.write() as session:
+                # A late progress report must not wake a job that has ended.
+                if set(columns) == {"progress"} and job_store.job(session, job_id).state != "running":
+                    return
+                job_store.change_job(session, job_id, **columns)
+
+        await asyncio.to_thread(change)
+        await self._publish(job_id)
+
+    async def _publish(self, job_id: int) -> Job:
+        job = await asyncio.to_thread(self._get, job_id)
+        for watcher in list(self._watchers):
+            if watcher.full():
+                self._watchers.discard(watcher)
+            else:
+                watcher.put_nowait(job)
+        return job

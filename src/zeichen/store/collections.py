@@ -1,0 +1,205 @@
+"""Collections, briefs, motifs and yardsticks."""
+
+from typing import TypeVar
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from zeichen.core.errors import ConflictError, InvalidInputError, NotFoundError
+from zeichen.core.proofing.yardstick import Limits, Process, Yardstick
+from zeichen.store.models import (
+    BriefRow,
+    CollectionRow,
+    DrawingRow,
+    MotifRow,
+    PackRow,
+    RevisionRow,
+    SketchRow,
+    TicketRow,
+    TracingRow,
+    YardstickRow,
+)
+from zeichen.store.records import Brief, Collection, Motif, NamedYardstick
+
+_Row = TypeVar("_Row")
+
+
+def add_yardstick(session: Session, name: str, yardstick: Yardstick) -> int:
+    """Keep a yardstick; returns its id."""
+    row = YardstickRow(**_yardstick_columns(name, yardstick))
+    session.add(row)
+    session.flush()
+    return row.id
+
+
+def change_yardstick(session: Session, yardstick_id: int, name: str, yardstick: Yardstick) -> None:
+    """Replace the values of a yardstick."""
+    row = require_row(session, YardstickRow, yardstick_id, "yardstick")
+    for column, value in _yardstick_columns(name, yardstick).items():
+        setattr(row, column, value)
+
+
+def yardsticks(session: Session) -> list[NamedYardstick]:
+    """Return all yardsticks, oldest first."""
+    return [_to_yardstick(row) for row in session.scalars(select(YardstickRow).order_by(YardstickRow.id))]
+
+
+def yardstick(session: Session, yardstick_id: int) -> NamedYardstick:
+    """Return one yardstick."""
+    return _to_yardstick(require_row(session, YardstickRow, yardstick_id, "yardstick"))
+
+
+def add_collection(session: Session, name: str, yardstick_id: int) -> int:
+    """Make an empty collection; returns its id."""
+    clean = " ".join(name.split())
+    if not clean:
+        raise InvalidInputError("The collection needs a name.")
+    if session.scalar(select(CollectionRow).where(CollectionRow.name == clean)):
+        raise ConflictError(f"There is a collection “{clean}” already. Choose another name.")
+    require_row(session, YardstickRow, yardstick_id, "yardstick")
+    row = CollectionRow(name=clean, yardstick_id=yardstick_id)
+    session.add(row)
+    session.flush()
+    return row.id
+
+
+def collections(session: Session) -> list[Collection]:
+    """Return all collections, oldest first."""
+    rows = session.scalars(select(CollectionRow).order_by(CollectionRow.id))
+    return [Collection(row.id, row.name, row.yardstick_id) for row in rows]
+
+
+def collection(session: Session, collection_id: int) -> Collection:
+    """Return one collection."""
+    row = require_row(session, CollectionRow, collection_id, "collection")
+    return Collection(row.id, row.name, row.yardstick_id)
+
+
+def choose_yardstick(session: Session, collection_id: int, yardstick_id: int) -> None:
+    """Judge a collection by another yardstick."""
+    row = require_row(session, CollectionRow, collection_id, "collection")
+    require_row(session, YardstickRow, yardstick_id, "yardstick")
+    row.yardstick_id = yardstick_id
+
+
+def save_brief(session: Session, collection_id: int, brief: Brief, subjects: list[str]) -> None:
+    """Keep a new state of the brief and make a motif for every subject that has none yet."""
+    require_row(session, CollectionRow, collection_id, "collection")
+    session.add(
+        BriefRow(
+            collection_id=collection_id, subjects=brief.subjects, look=brief.look, rules=list(brief.rules)
+        )
+    )
+    known = {motif.name.lower() for motif in motifs(session, collection_id)}
+    for subject in subjects:
+        if subject.lower() not in known:
+            add_motif(session, collection_id, subject)
+
+
+def latest_brief(session: Session, collection_id: int) -> Brief | None:
+    """Return the newest brief of a collection, if it has one."""
+    row = session.scalar(
+        select(BriefRow).where(BriefRow.collection_id == collection_id).order_by(BriefRow.id.desc()).limit(1)
+    )
+    return Brief(row.subjects, row.look, tuple(row.rules)) if row else None
+
+
+def add_motif(session: Session, collection_id: int, name: str) -> int:
+    """Add a motif at the end of a collection; returns its id."""
+    clean = " ".join(name.split())
+    if not clean:
+        raise InvalidInputError("The motif needs a name.")
+    require_row(session, CollectionRow, collection_id, "collection")
+    last = session.scalar(select(func.max(MotifRow.position)).where(MotifRow.collection_id == collection_id))
+    row = MotifRow(collection_id=collection_id, name=clean[:1].upper() + clean[1:], position=(last or 0) + 1)
+    session.add(row)
+    session.flush()
+    return row.id
+
+
+def motifs(session: Session, collection_id: int) -> list[Motif]:
+    """Return the motifs of a collection in order, with the counts the set rail shows."""
+    rows = session.scalars(
+        select(MotifRow).where(MotifRow.collection_id == collection_id).order_by(MotifRow.position)
+    )
+    packed: dict[int, int] = {}
+    for ids in session.scalars(select(PackRow.motif_ids).where(PackRow.collection_id == collection_id)):
+        for motif_id in ids:
+            packed[motif_id] = packed.get(motif_id, 0) + 1
+    return [_to_motif(session, row, packed.get(row.id, 0)) for row in rows]
+
+
+def motif(session: Session, motif_id: int) -> Motif:
+    """Return one motif."""
+    return _to_motif(session, require_row(session, MotifRow, motif_id, "motif"), 0)
+
+
+def _to_motif(session: Session, row: MotifRow, pack_count: int) -> Motif:
+    def count(table: type, *where: object) -> int:
+        return session.scalar(select(func.count()).select_from(table).where(*where)) or 0  # type: ignore[arg-type]
+
+    thumb = session.scalar(
+        select(SketchRow.id)
+        .where(SketchRow.motif_id == row.id)
+        .order_by(SketchRow.kept.desc(), SketchRow.id)
+        .limit(1)
+    )
+    drawing = session.scalar(
+        select(DrawingRow).where(DrawingRow.motif_id == row.id).order_by(DrawingRow.id.desc()).limit(1)
+    )
+    tracings = (
+        session.scalar(
+            select(func.count())
+            .select_from(TracingRow)
+            .join(SketchRow, TracingRow.sketch_id == SketchRow.id)
+            .where(SketchRow.motif_id == row.id)
+        )
+        or 0
+    )
+    return Motif(
+        id=row.id,
+        collection_id=row.collection_id,
+        name=row.name,
+        position=row.position,
+        sketch_count=count(SketchRow, SketchRow.motif_id == row.id),
+        kept_count=count(SketchRow, SketchRow.motif_id == row.id, SketchRow.kept.is_(True)),
+        tracing_count=tracings,
+        revision_count=count(RevisionRow, RevisionRow.drawing_id == drawing.id) if drawing else 0,
+        ticket_count=count(TicketRow, TicketRow.motif_id == row.id),
+        pack_count=pack_count,
+        thumb_sketch_id=thumb,
+        drawing_id=drawing.id if drawing else None,
+    )
+
+
+def _yardstick_columns(name: str, y: Yardstick) -> dict[str, object]:
+    if not name.strip():
+        raise InvalidInputError("The yardstick needs a name.")
+    return {
+        "name": name.strip(),
+        "process": y.process.value,
+        "width_mm": y.width_mm,
+        "blank": y.blank,
+        "blank_width_mm": y.blank_width_mm,
+        "blank_height_mm": y.blank_height_mm,
+        "thin_mm": y.limits.thin_mm,
+        "gap_mm": y.limits.gap_mm,
+        "speck_mm2": y.limits.speck_mm2,
+        "one_piece": y.limits.one_piece,
+        "cut_away": y.limits.cut_away,
+    }
+
+
+def _to_yardstick(row: YardstickRow) -> NamedYardstick:
+    limits = Limits(row.thin_mm, row.gap_mm, row.speck_mm2, row.one_piece, row.cut_away)
+    value = Yardstick(
+        Process(row.process), row.width_mm, row.blank, row.blank_width_mm, row.blank_height_mm, limits
+    )
+    return NamedYardstick(row.id, row.name, value)
+
+
+def require_row(session: Session, table: type[_Row], key: int, name: str) -> _Row:
+    row = session.get(table, key)
+    if row is None:
+        raise NotFoundError(f"There is no {name} {key}. It may have been deleted; reload the page.")
+    return row

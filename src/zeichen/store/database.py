@@ -1,0 +1,109 @@
+"""The SQLite database: opening, migrating, one writer at a time."""
+
+import sqlite3
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, event
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm import Session, sessionmaker
+
+from zeichen.core.errors import OutsideError
+from zeichen.store.files import FileStore
+
+BUSY_TIMEOUT_S = 5
+
+
+class Database:
+    """A data folder: zeichen.sqlite and the files beside it.
+
+    Raises
+    ------
+    OutsideError
+        If the folder cannot be made, written to, or its database is locked or damaged.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        _require_writable(folder)
+        self.files = FileStore(folder / "files")
+        self.engine = make_engine(folder / "zeichen.sqlite")
+        self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+        self._writing = threading.RLock()
+        with telling(folder):
+            migrate(self.engine)
+
+    @contextmanager
+    def read(self) -> Iterator[Session]:
+        """Open a session for reading."""
+        with telling(self.folder), self._sessions() as session:
+            yield session
+
+    @contextmanager
+    def write(self) -> Iterator[Session]:
+        """Open a session for writing, one at a time; everything in it is kept or nothing is."""
+        with telling(self.folder), self._writing, self._sessions.begin() as session:
+            yield session
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self.engine.dispose()
+
+
+def make_engine(path: Path) -> Engine:
+    """Return an engine with write-ahead log, foreign keys and a busy timeout."""
+    engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": BUSY_TIMEOUT_S})
+
+    @event.listens_for(engine, "connect")
+    def _set_up(connection: sqlite3.Connection, _record: Any) -> None:
+        for pragma in (
+            "journal_mode=WAL",
+            "foreign_keys=ON",
+            f"busy_timeout={BUSY_TIMEOUT_S * 1000}",
+            "synchronous=FULL",
+        ):
+            connection.execute(f"PRAGMA {pragma}")
+
+    return engine
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the tables to the newest version."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+@contextmanager
+def telling(folder: Path) -> Iterator[None]:
+    """Turn SQLite's complaints into one clear error."""
+    try:
+        yield
+    except OperationalError as error:
+        reason = str(error.orig)
+        advice = (
+            "Another program holds it. Close that program and try again."
+            if "locked" in reason
+            else "Check that the folder is yours to write to and that the disk has room."
+        )
+        raise OutsideError(f"The database in {folder} could not be used: {reason}. {advice}") from error
+
+
+def _require_writable(folder: Path) -> None:
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        probe = folder / ".writable"
+        probe.write_bytes(b"")
+        probe.unlink()
+    except OSError as error:
+        raise OutsideError(
+            f"The data folder {folder} cannot be written to: {error.strerror}. "
+            "Change its permissions, or choose another with ZEICHEN_DATA."
+        ) from error

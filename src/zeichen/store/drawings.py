@@ -1,0 +1,104 @@
+"""Drawings and their immutable revisions: undo and redo walk them."""
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from zeichen.core.errors import ConflictError, NotFoundError
+from zeichen.store.collections import require_row
+from zeichen.store.models import DrawingRow, MotifRow, RevisionRow, TracingRow
+from zeichen.store.records import DrawingHead
+
+
+def add_drawing(session: Session, motif_id: int, *, svg_sha: str, tracing_id: int | None, note: str) -> int:
+    """Start a motif's drawing with a first revision; returns the drawing's id."""
+    require_row(session, MotifRow, motif_id, "motif")
+    row = DrawingRow(motif_id=motif_id, tracing_id=tracing_id)
+    session.add(row)
+    session.flush()
+    _append(session, row, svg_sha, note)
+    return row.id
+
+
+def add_revision(
+    session: Session, drawing_id: int, *, base_revision_id: int, svg_sha: str, note: str
+) -> None:
+    """Add a revision after the head.
+
+    Raises
+    ------
+    ConflictError
+        If the head is no longer the revision that the change was made on.
+    """
+    row = require_row(session, DrawingRow, drawing_id, "drawing")
+    if row.head_id != base_revision_id:
+        raise ConflictError(
+            "The drawing was changed elsewhere meanwhile. Look at it again, then repeat the change."
+        )
+    _append(session, row, svg_sha, note)
+
+
+def undo(session: Session, drawing_id: int) -> None:
+    """Move the head to the revision before."""
+    row = require_row(session, DrawingRow, drawing_id, "drawing")
+    head = _head(session, row)
+    if head.parent_id is None:
+        raise ConflictError("There is nothing to undo: this is the drawing as it was traced.")
+    row.head_id = head.parent_id
+
+
+def redo(session: Session, drawing_id: int) -> None:
+    """Move the head to the newest revision made from it."""
+    row = require_row(session, DrawingRow, drawing_id, "drawing")
+    following = _following(session, _head(session, row).id)
+    if following is None:
+        raise ConflictError("There is nothing to redo.")
+    row.head_id = following
+
+
+def drawing_head(session: Session, drawing_id: int) -> DrawingHead:
+    """Return a drawing at its current revision."""
+    row = require_row(session, DrawingRow, drawing_id, "drawing")
+    head = _head(session, row)
+    tracing = session.get(TracingRow, row.tracing_id) if row.tracing_id else None
+    return DrawingHead(
+        id=row.id,
+        motif_id=row.motif_id,
+        revision_id=head.id,
+        svg_sha=head.svg_sha,
+        note=head.note,
+        can_undo=head.parent_id is not None,
+        can_redo=_following(session, head.id) is not None,
+        sketch_id=tracing.sketch_id if tracing else None,
+        settings=tracing.settings if tracing else {},
+        report=tracing.report if tracing else {},
+    )
+
+
+def motif_drawing(session: Session, motif_id: int) -> DrawingHead:
+    """Return a motif's newest drawing; NotFoundError if it has none."""
+    row = session.scalar(
+        select(DrawingRow).where(DrawingRow.motif_id == motif_id).order_by(DrawingRow.id.desc()).limit(1)
+    )
+    if row is None:
+        raise NotFoundError("This motif has no drawing yet. Take a sketch to Ink and trace it first.")
+    return drawing_head(session, row.id)
+
+
+def _append(session: Session, row: DrawingRow, svg_sha: str, note: str) -> None:
+    revision = RevisionRow(drawing_id=row.id, parent_id=row.head_id, svg_sha=svg_sha, note=note)
+    session.add(revision)
+    session.flush()
+    row.head_id = revision.id
+
+
+def _head(session: Session, row: DrawingRow) -> RevisionRow:
+    return require_row(session, RevisionRow, row.head_id or 0, "revision")
+
+
+def _following(session: Session, revision_id: int) -> int | None:
+    return session.scalar(
+        select(RevisionRow.id)
+        .where(RevisionRow.parent_id == revision_id)
+        .order_by(RevisionRow.id.desc())
+        .limit(1)
+    )

@@ -1,0 +1,13 @@
+"""Alembic environment: runs on the connection it is handed."""
+
+from alembic import context
+
+from zeichen.store.models import Base
+
+context.configure(
+    connection=context.config.attributes["connection"],
+    target_metadata=Base.metadata,
+    render_as_batch=True,
+)
+with context.begin_transaction():
+    context.run_migrations()

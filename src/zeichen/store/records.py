@@ -1,0 +1,147 @@
+"""What the repositories hand out: plain frozen values."""
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from zeichen.core.proofing.yardstick import Yardstick
+
+
+@dataclass(frozen=True, slots=True)
+class NamedYardstick:
+    """A yardstick with its name and id."""
+
+    id: int
+    name: str
+    yardstick: Yardstick
+
+
+@dataclass(frozen=True, slots=True)
+class Brief:
+    """Subjects one a line, look, and the keys of the rules that are on."""
+
+    subjects: str
+    look: str
+    rules: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Motif:
+    """One subject and how far it has come: counts of what was made of it."""
+
+    id: int
+    collection_id: int
+    name: str
+    position: int
+    sketch_count: int = 0
+    kept_count: int = 0
+    tracing_count: int = 0
+    revision_count: int = 0
+    ticket_count: int = 0
+    pack_count: int = 0
+    thumb_sketch_id: int | None = None
+    drawing_id: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Collection:
+    """A set of motifs."""
+
+    id: int
+    name: str
+    yardstick_id: int
+
+
+@dataclass(frozen=True, slots=True)
+class Sketch:
+    """A picture of a motif and where it came from."""
+
+    id: int
+    motif_id: int
+    parent_id: int | None
+    picture_sha: str
+    thumb_sha: str
+    width_px: int
+    height_px: int
+    source: str
+    generator: str
+    wording: str
+    look: str
+    seed: int | None
+    file_name: str
+    kept: bool
+    created_at: datetime
+    original_sha: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class DrawingHead:
+    """A drawing at its current revision."""
+
+    id: int
+    motif_id: int
+    revision_id: int
+    svg_sha: str
+    note: str
+    can_undo: bool
+    can_redo: bool
+    sketch_id: int | None
+    settings: dict[str, Any] = field(default_factory=dict)
+    report: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class StoredFile:
+    """One file of a ticket."""
+
+    name: str
+    media_type: str
+    sha: str
+    size_bytes: int
+
+
+@dataclass(frozen=True, slots=True)
+class Ticket:
+    """Something that was made ready for a machine."""
+
+    id: int
+    motif_id: int
+    revision_id: int
+    process: str
+    width_mm: float
+    settings: dict[str, Any]
+    files: tuple[StoredFile, ...]
+    readings: tuple[dict[str, Any], ...]
+    rehearsal: dict[str, Any]
+    created_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Pack:
+    """A finished pack."""
+
+    id: int
+    collection_id: int
+    title: str
+    listing: dict[str, Any]
+    motif_ids: tuple[int, ...]
+    zip_sha: str
+    size_bytes: int
+    contents: tuple[dict[str, Any], ...]
+    created_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """Background work and how it stands."""
+
+    id: int
+    kind: str
+    label: str
+    state: str
+    progress: float
+    message: str
+    params: dict[str, Any]
+    result: dict[str, Any]
+    created_at: datetime
+    finished_at: datetime | None
