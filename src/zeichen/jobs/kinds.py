@@ -1,14 +1,18 @@
 """The kinds of jobs: read what is needed, compute in a worker, keep the result."""
 
 import asyncio
+import io
+import zipfile
 from dataclasses import asdict
+from pathlib import Path
 from typing import Any
 
 from zeichen.core.briefing.generator import Look, SketchOrder
-from zeichen.core.packing import file_stem
+from zeichen.core.packing import Listing, Origin, file_stem
 from zeichen.core.proofing import Yardstick
 from zeichen.core.tracing import Method, TraceSettings
 from zeichen.jobs import tasks
+from zeichen.jobs.products import make_product, pack_drawings
 from zeichen.jobs.runner import JobContext, Work
 from zeichen.standins.studio import Studio
 from zeichen.store import collections, drawings, products, sketches
@@ -108,7 +112,7 @@ async def make(context: JobContext) -> dict[str, Any]:
     head, name, blank_mm = await asyncio.to_thread(load)
     path = context.database.files.path(head.svg_sha)
     product, rehearsal, preview = await context.pool.run(
-        tasks.make_product,
+        make_product,
         path,
         p["process"],
         p["width_mm"],
@@ -147,27 +151,24 @@ async def make(context: JobContext) -> dict[str, Any]:
 
 
 async def pack(context: JobContext) -> dict[str, Any]:
-    """Bundle drawings into one ZIP."""
+    """Bundle drawings into one ZIP, with a declaration of how their sketches came about."""
     p = context.params
-    listing = tasks.listing_from(p["listing"])
 
-    def load() -> list[tuple[str, Any]]:
+    def load() -> tuple[list[tuple[str, Path]], Listing]:
+        items, sources = [], []
         with context.database.read() as session:
-            return [
-                (
-                    collections.motif(session, motif_id).name,
-                    context.database.files.path(drawings.motif_drawing(session, motif_id).svg_sha),
-                )
-                for motif_id in p["motif_ids"]
-            ]
+            for motif_id in p["motif_ids"]:
+                head = drawings.motif_drawing(session, motif_id)
+                name = collections.motif(session, motif_id).name
+                items.append((name, context.database.files.path(head.svg_sha)))
+                if head.sketch_id is not None:
+                    sources.append(sketches.sketch(session, head.sketch_id))
+        return items, _listing(p["listing"], sources, machine_made=p.get("machine_made", False))
 
-    items = await asyncio.to_thread(load)
-    data = await context.pool.run(tasks.pack_drawings, items, listing, p["width_mm"], context.step)
+    items, listing = await asyncio.to_thread(load)
+    data = await context.pool.run(pack_drawings, items, listing, p["width_mm"], context.step)
 
     def keep() -> int:
-        import io
-        import zipfile
-
         with zipfile.ZipFile(io.BytesIO(data)) as bundle:
             contents = [
                 {"name": entry.filename, "size_bytes": entry.file_size} for entry in bundle.infolist()
@@ -178,7 +179,11 @@ async def pack(context: JobContext) -> dict[str, Any]:
                 session,
                 p["collection_id"],
                 title=listing.title,
-                listing=p["listing"],
+                listing={
+                    **asdict(listing),
+                    "keywords": list(listing.keywords),
+                    "origin": listing.origin.value,
+                },
                 motif_ids=p["motif_ids"],
                 zip_sha=zip_sha,
                 size_bytes=len(data),
@@ -186,6 +191,19 @@ async def pack(context: JobContext) -> dict[str, Any]:
             )
 
     return {"pack_id": await asyncio.to_thread(keep), "collection_id": p["collection_id"]}
+
+
+def _listing(values: dict[str, Any], sources: list[Sketch], *, machine_made: bool) -> Listing:
+    """Return the listing; one generated sketch is enough for the whole pack to be declared."""
+    drawn = [sketch for sketch in sources if sketch.source == "generator"]
+    origin = Origin.MACHINE if drawn or machine_made else Origin.HAND
+    return Listing(
+        **{**values, "keywords": tuple(values["keywords"])},
+        origin=origin,
+        generator=", ".join(sorted({sketch.generator for sketch in drawn})),
+        wording=" / ".join(sketch.wording for sketch in drawn),
+        made_on=max((sketch.created_at.date().isoformat() for sketch in drawn), default=""),
+    )
 
 
 def trace_settings(values: dict[str, Any]) -> TraceSettings:

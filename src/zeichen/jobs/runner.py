@@ -79,6 +79,13 @@ class JobRunner:
         job = await self._publish(job_id)
         return job
 
+    async def wait(self, job_id: int) -> Job:
+        """Return a job once it has ended."""
+        task = self._tasks.get(job_id)
+        if task is not None:
+            await asyncio.wait([task])
+        return await asyncio.to_thread(self._get, job_id)
+
     async def cancel(self, job_id: int) -> Job:
         """Ask a job to stop; one that has not started stops at once."""
         job = await asyncio.to_thread(self._get, job_id)
@@ -178,8 +185,8 @@ class JobRunner:
     async def _publish(self, job_id: int) -> Job:
         job = await asyncio.to_thread(self._get, job_id)
         for watcher in list(self._watchers):
+            # A watcher that has fallen behind loses the oldest news, never the newest.
             if watcher.full():
-                self._watchers.discard(watcher)
-            else:
-                watcher.put_nowait(job)
+                watcher.get_nowait()
+            watcher.put_nowait(job)
         return job

@@ -12,11 +12,11 @@ class Settings(BaseSettings):
 
     model_config = SettingsConfigDict(env_prefix="ZEICHEN_", frozen=True)
 
-    data: Path = Field(Path("data"), description="Folder for the database and all files.")
-    port: int = Field(8417, ge=1, le=65535, description="Port on 127.0.0.1.")
+    data: Path = Field(default=Path("data"), description="Folder for the database and all files.")
+    port: int = Field(default=8417, ge=1, le=65535, description="Port on 127.0.0.1.")
     workers: int = Field(
-        max(1, (os.cpu_count() or 2) - 1), ge=1, le=64, description="Processes for background work."
+        default=max(1, (os.cpu_count() or 2) - 1), ge=1, le=64, description="Processes for background work."
     )
     largest_upload_mb: int = Field(
-        80, ge=1, le=2000, description="Largest picture that can be brought in, MB."
+        default=80, ge=1, le=2000, description="Largest picture that can be brought in, MB."
     )

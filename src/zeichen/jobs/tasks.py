@@ -1,8 +1,7 @@
-"""What workers do: plain functions from paths and values to values."""
+"""What workers do with sketches and drawings: plain functions from paths and values to values."""
 
-import base64
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -12,18 +11,12 @@ import numpy as np
 
 from zeichen.core.briefing.generator import SketchOrder
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.formats.dxf import Entity
 from zeichen.core.formats.picture import read_picture, write_png
-from zeichen.core.formats.render import render_drawing
 from zeichen.core.formats.svg import read_svg, shape_data, write_svg
-from zeichen.core.geometry.drawing import Drawing
-from zeichen.core.making import apparel, carve, laser, relief
-from zeichen.core.making.product import Product
-from zeichen.core.packing import Listing, PackItem, make_pack
+from zeichen.core.geometry import Drawing, Scale
 from zeichen.core.proofing import Proof, Yardstick, delete_shapes, drop_specks, proof
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing import TraceSettings, trace, warm_up
-from zeichen.standins.laser import LaserMachine, rehearse
 from zeichen.standins.studio import Studio
 
 THUMB_PX = 360
@@ -76,6 +69,7 @@ class TraceData:
     mean_px: float
     p95_px: float
     largest_px: float
+    largest_place_px: tuple[float, float]
     svg: str
 
     def report(self) -> dict[str, Any]:
@@ -108,6 +102,11 @@ def warm() -> None:
     warm_up()
 
 
+def require_readable(data: bytes) -> None:
+    """Decode a file to its end and let go of it; raises what is wrong with it."""
+    read_picture(data)
+
+
 def prepare_picture(path: Path, step: Step) -> SketchFiles:
     """Decode a brought-in file and make it ready."""
     step(0.0)
@@ -136,6 +135,7 @@ def trace_picture(
         mean_px=result.deviation.mean_px,
         p95_px=result.deviation.p95_px,
         largest_px=result.deviation.largest_px,
+        largest_place_px=result.deviation.place_px,
         svg=write_svg(result.drawing),
     )
 
@@ -202,127 +202,6 @@ def mend_drawing(path: Path, yardstick: Yardstick, shape_ids: list[str] | None) 
     return write_svg(mended)
 
 
-def make_product(
-    path: Path,
-    process: str,
-    width_mm: float,
-    title: str,
-    settings: dict[str, Any],
-    blank_mm: tuple[float, float] | None,
-    step: Step,
-) -> tuple[Product, dict[str, Any], bytes]:
-    """Return the files of a ticket, its rehearsal and a picture of it (PNG)."""
-    drawing = read_svg(path.read_bytes())
-    step(0.1)
-    rehearsal: dict[str, Any] = {}
-    if process == "laser":
-        chosen = laser.LaserSettings(**{**settings, "cut": laser.CutLine(settings.get("cut", "around"))})
-        on_blank = blank_mm if chosen.cut is laser.CutLine.NONE else None
-        product = laser.make_laser(drawing, chosen, width_mm=width_mm, title=title, blank_mm=on_blank)
-        step(0.5)
-        run = rehearse(
-            product.files[1].data.decode(), LaserMachine(acceleration_mm_s2=chosen.acceleration_mm_s2)
-        )
-        burned = cv2.cvtColor(run.picture, cv2.COLOR_GRAY2RGB)
-        preview = write_png(np.ascontiguousarray(burned))
-        rehearsal = {
-            "seconds": run.seconds,
-            "bounds_mm": run.bounds_mm,
-            "burned_mm": run.burned_mm,
-            "travel_mm": run.travel_mm,
-            "operations": [
-                {"name": name or "travel", "seconds": seconds}
-                for name, seconds in run.operations
-                if seconds > 0.05
-            ],
-            "picture_bounds_mm": run.picture_bounds_mm,
-            "warnings": list(run.warnings),
-        }
-    elif process == "carve":
-        product = carve.make_carve(
-            drawing, carve.CarveSettings(**_with_enum(settings, "entity", Entity)), width_mm=width_mm
-        )
-        preview = write_png(render_drawing(_framed(drawing), width_px=900))
-    elif process == "relief":
-        product = relief.make_relief(
-            drawing,
-            relief.ReliefSettings(**_with_enum(settings, "form", relief.BaseForm)),
-            width_mm=width_mm,
-            title=title,
-        )
-        preview = write_png(render_drawing(_framed(drawing), width_px=900))
-    elif process == "apparel":
-        product = apparel.make_apparel(drawing, apparel.ApparelSettings(**settings), width_mm=width_mm)
-        full = cv2.imdecode(np.frombuffer(product.files[0].data, np.uint8), cv2.IMREAD_UNCHANGED)
-        assert full is not None, "the PNG was written a moment ago"
-        small = cv2.resize(full, (full.shape[1] // 6, full.shape[0] // 6), interpolation=cv2.INTER_AREA)
-        preview = write_png(np.asarray(cv2.cvtColor(small, cv2.COLOR_BGRA2RGBA), dtype=np.uint8))
-    else:
-        raise InvalidInputError(f"There is no process {process}. Use laser, carve, relief or apparel.")
-    step(1.0)
-    return product, rehearsal, preview
-
-
-def pack_drawings(items: list[tuple[str, Path]], listing: Listing, width_mm: float, step: Step) -> bytes:
-    """Return the ZIP of a pack."""
-    parts = []
-    for number, (name, path) in enumerate(items):
-        step(0.3 * number / max(len(items), 1))
-        parts.append(PackItem(name, read_svg(path.read_bytes()), width_mm))
-    data = make_pack(parts, listing)
-    step(1.0)
-    return data
-
-
-def relief_mesh(path: Path, width_mm: float, settings: dict[str, Any]) -> dict[str, Any]:
-    """Return the parts of a relief for the screen: float32 positions and uint32 triangles, base64."""
-    chosen = relief.ReliefSettings(**_with_enum(settings, "form", relief.BaseForm))
-    parts = relief.relief_parts(read_svg(path.read_bytes()), chosen, width_mm=width_mm)
-    return {
-        "parts": [
-            {
-                "name": part.name,
-                "colour": part.colour,
-                "positions": base64.b64encode(part.mesh.vertices_mm.astype("<f4").tobytes()).decode(),
-                "triangles": base64.b64encode(part.mesh.triangles.astype("<u4").tobytes()).decode(),
-            }
-            for part in parts
-        ]
-    }
-
-
-def listing_from(values: dict[str, Any]) -> Listing:
-    """Return a listing from stored values."""
-    from zeichen.core.packing import Origin
-
-    return Listing(
-        **{
-            **values,
-            "keywords": tuple(values.get("keywords", ())),
-            "origin": Origin(values.get("origin", "machine")),
-        }
-    )
-
-
-def listing_values(listing: Listing) -> dict[str, Any]:
-    """Return a listing as values that can be stored."""
-    return {**asdict(listing), "keywords": list(listing.keywords), "origin": listing.origin.value}
-
-
-def _with_enum(settings: dict[str, Any], key: str, kind: type[Any]) -> dict[str, Any]:
-    return {**settings, key: kind(settings[key])} if key in settings else settings
-
-
-def _framed(drawing: Drawing) -> Drawing:
-    """Return the drawing cut to its figure's box."""
-    x_min, y_min, x_max, y_max = drawing.bounds()
-    return drawing.moved(
-        lambda p: p - np.array([x_min, y_min]),
-        width=max(x_max - x_min, 1e-6),
-        height=max(y_max - y_min, 1e-6),
-    )
-
-
 def _data(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
     judged = proof(drawing, yardstick)
     box = drawing.bounds()
@@ -339,8 +218,8 @@ def _data(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
         for shape in drawing.shapes
         if shape.node_count
     )
-    span = box[2] - box[0] if box[2] > box[0] else box[3] - box[1]
-    return DrawingData(drawing.width, drawing.height, yardstick.width_mm / span, box, shapes, judged)
+    scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
+    return DrawingData(drawing.width, drawing.height, scale.mm_per_px, box, shapes, judged)
 
 
 @lru_cache(maxsize=6)

@@ -1,5 +1,6 @@
 """The SQLite database: opening, migrating, one writer at a time."""
 
+import fcntl
 import sqlite3
 import threading
 from collections.abc import Iterator
@@ -53,6 +54,34 @@ class Database:
     def close(self) -> None:
         """Let go of the file."""
         self.engine.dispose()
+
+
+class FolderLock:
+    """Holds a data folder for one running app; the system lets go of it even if the app is killed.
+
+    Raises
+    ------
+    OutsideError
+        If another app holds the folder, or it cannot be written to.
+    """
+
+    def __init__(self, folder: Path) -> None:
+        _require_writable(folder)
+        self._file = (folder / ".lock").open("a+")
+        try:
+            fcntl.flock(self._file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            self._file.close()
+            raise OutsideError(
+                f"The data folder {folder} is in use by another running Zeichen. Stop that one, or choose another "
+                "folder with ZEICHEN_DATA."
+            ) from error
+
+    def __enter__(self) -> "FolderLock":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self._file.close()
 
 
 def make_engine(path: Path) -> Engine:

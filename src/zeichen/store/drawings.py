@@ -84,6 +84,11 @@ def motif_drawing(session: Session, motif_id: int) -> DrawingHead:
     return drawing_head(session, row.id)
 
 
+def revision_file(session: Session, revision_id: int) -> str:
+    """Return the hash of the SVG of any revision."""
+    return require_row(session, RevisionRow, revision_id, "revision").svg_sha
+
+
 def _append(session: Session, row: DrawingRow, svg_sha: str, note: str) -> None:
     revision = RevisionRow(drawing_id=row.id, parent_id=row.head_id, svg_sha=svg_sha, note=note)
     session.add(revision)

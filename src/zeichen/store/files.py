@@ -57,6 +57,11 @@ class FileStore:
         except FileNotFoundError:
             raise NotFoundError(f"The file {digest[:12]} is missing from the data folder.") from None
 
+    def require(self, digest: str) -> None:
+        """Raise NotFoundError unless the bytes of a hash are kept here."""
+        if not self.path(digest).is_file():
+            raise NotFoundError(f"The file {digest[:12]} is not in the data folder.")
+
     def path(self, digest: str) -> Path:
         """Return where the bytes of a hash lie."""
         if len(digest) != 64 or not all(c in "0123456789abcdef" for c in digest):

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from sqlalchemy import select, update
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from zeichen.store.collections import require_row
@@ -52,6 +52,11 @@ def interrupt_unfinished(session: Session) -> int:
         )
     )
     return int(getattr(result, "rowcount", 0))
+
+
+def forget_finished(session: Session) -> None:
+    """Remove the rows of jobs that have ended; what they made stays."""
+    session.execute(delete(JobRow).where(JobRow.state.not_in(UNFINISHED)))
 
 
 def _to_job(row: JobRow) -> Job:

@@ -17,9 +17,9 @@ from shapely.geometry.base import BaseGeometry
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.gcode import GcodeWriter
 from zeichen.core.formats.svg import Layer, write_svg
-from zeichen.core.geometry.drawing import Drawing, Shape
+from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.placement import at_true_size
-from zeichen.core.geometry.polygons import as_multipolygon, drawing_area, path_from_ring
+from zeichen.core.geometry.polygons import as_multipolygon, drawing_area, is_light, path_from_ring
 from zeichen.core.making.product import MadeFile, Product, Reading
 from zeichen.core.values import FloatArray, require_number
 
@@ -87,13 +87,12 @@ class LaserSettings:
 
 @dataclass(frozen=True, slots=True)
 class LaserPlan:
-    """What the laser will do, in machine coordinates."""
+    """What the laser will do, in machine coordinates; `page` is the drawing on its page, y down."""
 
     figure: MultiPolygon
+    page: Drawing
     scan_lines: list[tuple[float, list[tuple[float, float]]]]
     cuts: list[FloatArray]
-    width_mm: float
-    height_mm: float
 
 
 def plan_laser(
@@ -106,24 +105,32 @@ def plan_laser(
     InvalidInputError
         If the drawing is empty or does not fit the blank.
     """
-    border_mm = settings.margin_mm + settings.kerf_mm if settings.cut is CutLine.AROUND else settings.kerf_mm
-    placed = at_true_size(drawing, width_mm=width_mm, margin_mm=border_mm)
-    page_mm = blank_mm or (placed.width, placed.height)
-    shift = np.array([(page_mm[0] - placed.width) / 2, (page_mm[1] - placed.height) / 2])
-    if blank_mm is not None and shift.min() < -1e-9 - border_mm:
+    placed = at_true_size(drawing, width_mm=width_mm)
+    area = drawing_area(placed, tolerance=_TOLERANCE_MM)
+    if area.is_empty:
+        raise InvalidInputError("The drawing covers no area: there is nothing to engrave or cut.")
+    figure = shapely.transform(area, lambda p: np.stack([p[:, 0], placed.height - p[:, 1]], axis=1))
+    cuts = _cut_contours(as_multipolygon(figure), settings)
+    corners = np.vstack([shapely.get_coordinates(figure), *cuts])
+    # The beam burns half a kerf beyond the line it follows.
+    beam_mm = settings.kerf_mm / 2 if cuts else 0.0
+    low, high = corners.min(axis=0) - beam_mm, corners.max(axis=0) + beam_mm
+    page_mm = np.array(blank_mm) if blank_mm is not None else high - low
+    if (high - low > page_mm + 1e-6).any():
         raise InvalidInputError(
-            f"The figure is {width_mm:g} mm wide and {placed.height - 2 * border_mm:.1f} mm high and does not fit the "
+            f"The work is {high[0] - low[0]:.1f} x {high[1] - low[1]:.1f} mm and does not fit the "
             f"{page_mm[0]:g} x {page_mm[1]:g} mm blank. Make it smaller or choose a larger blank."
         )
-    area = drawing_area(placed, tolerance=_TOLERANCE_MM)
-    turned = shapely.transform(
-        area, lambda p: np.stack([p[:, 0] + shift[0], page_mm[1] - p[:, 1] - shift[1]], axis=1)
+    shift = (page_mm - (high - low)) / 2 - low
+    figure = as_multipolygon(shapely.transform(figure, lambda p: p + shift))
+    drop = np.array([shift[0], page_mm[1] - placed.height - shift[1]])
+    on_page = placed.moved(lambda p: p + drop, width=float(page_mm[0]), height=float(page_mm[1]))
+    return LaserPlan(
+        figure=figure,
+        page=on_page,
+        scan_lines=scan(figure, spacing_mm=settings.spacing_mm) if settings.engrave else [],
+        cuts=[contour + shift for contour in cuts],
     )
-    figure = as_multipolygon(turned)
-    if figure.is_empty:
-        raise InvalidInputError("The drawing covers no area: there is nothing to engrave or cut.")
-    scan_lines = scan(figure, spacing_mm=settings.spacing_mm) if settings.engrave else []
-    return LaserPlan(figure, scan_lines, _cut_contours(figure, settings), page_mm[0], page_mm[1])
 
 
 def scan(area: MultiPolygon, *, spacing_mm: float) -> list[tuple[float, list[tuple[float, float]]]]:
@@ -230,9 +237,10 @@ def laser_gcode(plan: LaserPlan, settings: LaserSettings, *, title: str) -> str:
                 out.burn(begin, y, feed_mm_min=feed, power_percent=0)
                 out.burn(end, y, feed_mm_min=feed, power_percent=power)
             out.burn(runs[-1][1] + ahead, y, feed_mm_min=feed, power_percent=0)
-    for number in range(settings.cut_passes if plan.cuts else 0):
-        out.comment(f"cut, pass {number + 1} of {settings.cut_passes}")
-        for contour in plan.cuts:
+    for contour in plan.cuts:
+        # All passes of one contour before the next, or an outer one would come free before an inner one is done.
+        for number in range(settings.cut_passes):
+            out.comment(f"cut, pass {number + 1} of {settings.cut_passes}")
             out.polyline(
                 contour, feed_mm_min=settings.cut_speed_mm_s * 60, power_percent=settings.cut_power_percent
             )
@@ -241,23 +249,24 @@ def laser_gcode(plan: LaserPlan, settings: LaserSettings, *, title: str) -> str:
 
 def laser_svg(plan: LaserPlan, *, title: str, engrave: bool = True) -> str:
     """Return an SVG in mm with the groups "engrave" (filled areas) and "cut" (hairlines)."""
-    flip = plan.height_mm
 
-    def rings(points: FloatArray) -> FloatArray:
-        return np.stack([points[:, 0], flip - points[:, 1]], axis=1)
+    def ring_path(points: FloatArray) -> Path:
+        return path_from_ring(np.stack([points[:, 0], plan.page.height - points[:, 1]], axis=1))
 
-    areas = tuple(
-        Shape(
-            f"area{k}",
-            tuple(path_from_ring(rings(shapely.get_coordinates(r))) for r in (p.exterior, *p.interiors)),
+    areas = plan.page.shapes
+    if any(is_light(shape.fill) for shape in areas):
+        # A light shape wipes out what lies below it; only the resolved area says that to a laser.
+        areas = tuple(
+            Shape(
+                f"area{k}", tuple(ring_path(shapely.get_coordinates(r)) for r in (p.exterior, *p.interiors))
+            )
+            for k, p in enumerate(plan.figure.geoms, 1)
         )
-        for k, p in enumerate(plan.figure.geoms, 1)
-    )
-    lines = tuple(Shape(f"line{k}", (path_from_ring(rings(c)),)) for k, c in enumerate(plan.cuts, 1))
     layers = [Layer("engrave", areas)] if engrave else []
-    if lines:
+    if plan.cuts:
+        lines = tuple(Shape(f"line{k}", (ring_path(contour),)) for k, contour in enumerate(plan.cuts, 1))
         layers.append(Layer("cut", lines, outline="#c23b2a", outline_width=0.1))
-    return write_svg(Drawing(plan.width_mm, plan.height_mm), unit="mm", layers=tuple(layers), title=title)
+    return write_svg(Drawing(plan.page.width, plan.page.height), unit="mm", layers=tuple(layers), title=title)
 
 
 def make_laser(

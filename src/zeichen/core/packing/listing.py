@@ -10,6 +10,9 @@ MACHINE_MADE_TERM = "trainedAlgorithmicMedia"
 HAND_MADE_TERM = "digitalCreation"
 
 
+USUAL_LICENCE = "Personal and small-business use, up to 500 products. Do not resell the files."
+
+
 class Origin(StrEnum):
     """Whether a picture generator had a part in the work."""
 
@@ -24,7 +27,7 @@ class Listing:
     title: str
     description: str = ""
     keywords: tuple[str, ...] = ()
-    licence: str = "Personal and small-business use, up to 500 products. Do not resell the files."
+    licence: str = USUAL_LICENCE
     origin: Origin = Origin.MACHINE
     generator: str = ""
     wording: str = ""

@@ -110,7 +110,7 @@ def proof(drawing: Drawing, yardstick: Yardstick) -> Proof:
     InvalidInputError
         If the drawing is empty.
     """
-    scale = Scale.from_width(drawing, width_mm=yardstick.width_mm)
+    scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
     limits = yardstick.limits
     # A tenth of the finest limit would show in the measured widths; a hundredth does not.
     tolerance_px = max(scale.to_px(min(limits.thin_mm, limits.gap_mm)) / 100, 1e-4)

@@ -18,7 +18,7 @@ def delete_shapes(drawing: Drawing, shape_ids: list[str]) -> Drawing:
 
 def drop_specks(drawing: Drawing, yardstick: Yardstick) -> Drawing:
     """Return the drawing less every shape and every pin hole smaller than the yardstick's speck area."""
-    scale = Scale.from_width(drawing, width_mm=yardstick.width_mm)
+    scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
     least_px2 = yardstick.limits.speck_mm2 / scale.mm_per_px**2
     kept = []
     for shape in drawing.shapes:

@@ -7,7 +7,11 @@ import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from zeichen.core.geometry.drawing import Drawing
 from zeichen.core.values import require_number
+
+_LARGEST_MM = 10_000.0
+_USED_HEIGHT = 0.9
 
 
 class Process(StrEnum):
@@ -79,22 +83,26 @@ class Yardstick:
             self.width_mm,
             "Width",
             above=0,
-            most=10_000,
+            most=_LARGEST_MM,
             unit="mm",
             advice="Enter the finished width of the figure.",
         )
-        require_number(self.blank_width_mm, "Blank width", above=0, most=10_000, unit="mm")
-        require_number(self.blank_height_mm, "Blank height", above=0, most=10_000, unit="mm")
+        require_number(self.blank_width_mm, "Blank width", above=0, most=_LARGEST_MM, unit="mm")
+        require_number(self.blank_height_mm, "Blank height", above=0, most=_LARGEST_MM, unit="mm")
+
+    def finished_width_mm(self, drawing: Drawing) -> float:
+        """Return how wide a figure is made: the chosen width, or less if it would outgrow the blank's height.
+
+        A set shares one yardstick, and a tall motif has to fit the same blank as a wide one. A tenth of
+        the blank's height stays free (our own rule).
+        """
+        x_min, y_min, x_max, y_max = drawing.bounds()
+        if not (x_max > x_min and y_max > y_min):
+            return self.width_mm
+        tallest_mm = _USED_HEIGHT * self.blank_height_mm
+        return min(self.width_mm, tallest_mm * (x_max - x_min) / (y_max - y_min))
 
     @classmethod
     def usual(cls, process: Process, *, width_mm: float) -> "Yardstick":
-        """Return a yardstick with the usual limits of a process and a blank a little larger than the figure."""
-        require_number(
-            width_mm,
-            "Width",
-            above=0,
-            most=10_000,
-            unit="mm",
-            advice="Enter the finished width of the figure.",
-        )
-        return cls(process, width_mm, "", width_mm * 1.25, width_mm * 1.25, usual_limits(process))
+        """Return a yardstick with the usual limits of a process and a blank that is large enough for anything."""
+        return cls(process, width_mm, "", _LARGEST_MM, _LARGEST_MM, usual_limits(process))

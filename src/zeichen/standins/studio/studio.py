@@ -38,13 +38,18 @@ class Studio:
     def __init__(self, *, faults: float = 1.0) -> None:
         self._faults = faults
 
-    def draw(self, order: SketchOrder) -> Picture:
-        """Return the picture of an order; InvalidInputError names near subjects if this one is unknown."""
+    def require_known(self, order: SketchOrder) -> str:
+        """Return the subject's name in the studio; InvalidInputError names near ones if it is unknown."""
         subject = " ".join(order.subject.lower().split())
         if subject not in SUBJECTS:
             near = difflib.get_close_matches(subject, SUBJECTS, n=3, cutoff=0.4)
             advice = f"Did you mean {' or '.join(near)}?" if near else f"It knows: {', '.join(SUBJECTS)}."
             raise InvalidInputError(f"The stand-in can't draw “{order.subject}”. {advice}")
+        return subject
+
+    def draw(self, order: SketchOrder) -> Picture:
+        """Return the picture of an order; InvalidInputError names near subjects if this one is unknown."""
+        subject = self.require_known(order)
         # Pose and faults have their own streams, so the three looks of one seed show one pose.
         key = list(SUBJECTS).index(subject)
         pose = np.random.default_rng([order.seed, key, 1])

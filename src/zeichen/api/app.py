@@ -1,0 +1,79 @@
+"""The application: start and stop, routes, the built front end."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.responses import HTMLResponse
+from fastapi.staticfiles import StaticFiles
+
+from zeichen import __version__
+from zeichen.api.guard import Guard
+from zeichen.api.problems import tell
+from zeichen.api.routes import collections, drawings, jobs, products, scene, sketches
+from zeichen.api.workplace import Workplace
+from zeichen.core.errors import OutsideError
+from zeichen.jobs import tasks
+from zeichen.jobs.kinds import job_kinds
+from zeichen.jobs.runner import JobRunner
+from zeichen.jobs.settings import Settings
+from zeichen.jobs.workers import WorkerPool, progress_queue
+from zeichen.store.database import Database
+
+FRONT_END = Path(__file__).parent / "static"
+_LIVE_WORKERS = 2
+
+
+def create_app(settings: Settings | None = None) -> FastAPI:
+    """Return the app; its data folder is opened when it starts."""
+    chosen = settings or Settings()
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        database = Database(chosen.data)
+        channel = progress_queue()
+        live = WorkerPool(_LIVE_WORKERS, warm=tasks.warm)
+        background = WorkerPool(chosen.workers, channel, warm=tasks.warm)
+        runner = JobRunner(database, background, channel, job_kinds(), at_once=chosen.workers)
+        await runner.start()
+        app.state.workplace = Workplace(chosen, database, live, runner)
+        yield
+        await runner.close()
+        live.close()
+        background.close()
+        database.close()
+
+    app = FastAPI(
+        title="Zeichen",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        generate_unique_id_function=lambda route: route.name,
+    )
+    tell(app)
+    for module in (scene, collections, sketches, drawings, products, jobs):
+        app.include_router(module.router, prefix="/api")
+    _serve_front_end(app)
+    app.add_middleware(Guard, port=chosen.port)
+    return app
+
+
+def _serve_front_end(app: FastAPI) -> None:
+    assets = FRONT_END / "assets"
+    if assets.is_dir():
+        app.mount("/assets", StaticFiles(directory=assets), name="assets")
+
+    @app.get("/", include_in_schema=False)
+    def page(request: Request) -> HTMLResponse:
+        index = FRONT_END / "index.html"
+        if not index.exists():
+            raise OutsideError("The screens have not been built. Run: make demo")
+        html = index.read_text(encoding="utf-8").replace("__NONCE__", request.state.nonce)
+        return HTMLResponse(html, headers={"Cache-Control": "no-store"})
+
+    @app.get("/mark.svg", include_in_schema=False)
+    def mark() -> HTMLResponse:
+        return HTMLResponse((FRONT_END / "mark.svg").read_text(encoding="utf-8"), media_type="image/svg+xml")

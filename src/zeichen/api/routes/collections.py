@@ -1,0 +1,128 @@
+"""Collections, their yardsticks, briefs and motifs."""
+
+from fastapi import APIRouter
+
+from zeichen.api.schemas import (
+    BriefBody,
+    ChosenYardstickBody,
+    CollectionBody,
+    CollectionView,
+    MotifBody,
+    SubjectWording,
+    Verdict,
+    YardstickBody,
+)
+from zeichen.api.workplace import Place, Workplace
+from zeichen.core.briefing import compose_wording, parse_subjects
+from zeichen.standins.studio import SUBJECTS
+from zeichen.store import collections, drawings
+from zeichen.store.records import Collection, NamedYardstick
+
+router = APIRouter(tags=["collections"])
+
+
+@router.get("/yardsticks")
+def list_yardsticks(place: Place) -> list[NamedYardstick]:
+    """Return all yardsticks."""
+    with place.database.read() as session:
+        return collections.yardsticks(session)
+
+
+@router.post("/yardsticks", status_code=201)
+def create_yardstick(body: YardstickBody, place: Place) -> NamedYardstick:
+    """Keep a new yardstick."""
+    with place.database.write() as session:
+        return collections.yardstick(session, collections.add_yardstick(session, body.name, body.value()))
+
+
+@router.put("/yardsticks/{yardstick_id}")
+def replace_yardstick(yardstick_id: int, body: YardstickBody, place: Place) -> NamedYardstick:
+    """Change a yardstick."""
+    with place.database.write() as session:
+        collections.change_yardstick(session, yardstick_id, body.name, body.value())
+        return collections.yardstick(session, yardstick_id)
+
+
+@router.get("/collections")
+def list_collections(place: Place) -> list[Collection]:
+    """Return all collections."""
+    with place.database.read() as session:
+        return collections.collections(session)
+
+
+@router.post("/collections", status_code=201)
+def create_collection(body: CollectionBody, place: Place) -> Collection:
+    """Start an empty collection."""
+    with place.database.write() as session:
+        return collections.collection(
+            session, collections.add_collection(session, body.name, body.yardstick_id)
+        )
+
+
+@router.get("/collections/{collection_id}")
+def get_collection(collection_id: int, place: Place) -> CollectionView:
+    """Return a collection with its motifs, yardstick and brief."""
+    return _view(place, collection_id)
+
+
+@router.put("/collections/{collection_id}/yardstick")
+def choose_yardstick(collection_id: int, body: ChosenYardstickBody, place: Place) -> CollectionView:
+    """Judge the collection by another yardstick."""
+    with place.database.write() as session:
+        collections.choose_yardstick(session, collection_id, body.yardstick_id)
+    return _view(place, collection_id)
+
+
+@router.put("/collections/{collection_id}/brief")
+def save_brief(collection_id: int, body: BriefBody, place: Place) -> CollectionView:
+    """Keep the brief, and make a motif for each new subject."""
+    with place.database.write() as session:
+        collections.save_brief(session, collection_id, body.value(), parse_subjects(body.subjects))
+    return _view(place, collection_id)
+
+
+@router.post("/wording")
+def preview_wording(body: BriefBody) -> list[SubjectWording]:
+    """Compose the wording of each subject without keeping anything."""
+    return [
+        SubjectWording(
+            subject=subject,
+            wording=compose_wording(subject, look=body.look, rule_keys=tuple(body.rules)),
+            drawable=subject.lower() in SUBJECTS,
+        )
+        for subject in parse_subjects(body.subjects)
+    ]
+
+
+@router.post("/collections/{collection_id}/motifs", status_code=201)
+def create_motif(collection_id: int, body: MotifBody, place: Place) -> CollectionView:
+    """Add a motif."""
+    with place.database.write() as session:
+        collections.add_motif(session, collection_id, body.name)
+    return _view(place, collection_id)
+
+
+@router.get("/collections/{collection_id}/verdicts")
+async def list_verdicts(collection_id: int, place: Place) -> list[Verdict]:
+    """Judge the drawings of all motifs by the collection's yardstick."""
+    view = _view(place, collection_id)
+    with place.database.read() as session:
+        heads = [
+            drawings.drawing_head(session, m.drawing_id) for m in view.motifs if m.drawing_id is not None
+        ]
+    verdicts = []
+    for head in heads:
+        data = await place.drawing(head.svg_sha, view.yardstick.yardstick, unhurried=True)
+        verdicts.append(Verdict(motif_id=head.motif_id, finding_count=len(data.proof.findings)))
+    return verdicts
+
+
+def _view(place: Workplace, collection_id: int) -> CollectionView:
+    with place.database.read() as session:
+        chosen = collections.collection(session, collection_id)
+        return CollectionView(
+            collection=chosen,
+            motifs=collections.motifs(session, collection_id),
+            yardstick=collections.yardstick(session, chosen.yardstick_id),
+            brief=collections.latest_brief(session, collection_id),
+        )

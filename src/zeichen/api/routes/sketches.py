@@ -1,0 +1,137 @@
+"""Sketches: drawn, brought in, kept, forecast, traced."""
+
+import asyncio
+import secrets
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import FileResponse
+
+from zeichen.api.schemas import DrawBody, KeptBody, PreviewBody, TraceBody, TracePreview
+from zeichen.api.workplace import Place, Workplace
+from zeichen.core.briefing import Look, SketchOrder, compose_wording
+from zeichen.core.errors import InvalidInputError
+from zeichen.jobs import tasks
+from zeichen.jobs.kinds import trace_settings
+from zeichen.standins.studio import Studio
+from zeichen.store import collections, sketches
+from zeichen.store.records import Job, Motif, Sketch
+
+router = APIRouter(tags=["sketches"])
+
+
+@router.get("/motifs/{motif_id}/sketches")
+def list_sketches(motif_id: int, place: Place) -> list[Sketch]:
+    """Return the sketches of a motif, oldest first."""
+    with place.database.read() as session:
+        collections.motif(session, motif_id)
+        return sketches.sketches(session, motif_id)
+
+
+@router.post("/motifs/{motif_id}/draw", status_code=202)
+async def draw_sketches(motif_id: int, body: DrawBody, place: Place) -> Job:
+    """Have the studio draw several sketches."""
+    motif, wording = await asyncio.to_thread(_order_text, place, motif_id, body.look)
+    seed = secrets.randbelow(2**31) if body.seed is None else body.seed
+    Studio().require_known(SketchOrder(motif.name, body.look, seed))
+    params = {
+        "motif_id": motif_id,
+        "subject": motif.name,
+        "look": body.look.value,
+        "seed": seed,
+        "count": body.count,
+        "wording": wording,
+        "parent_id": body.parent_id,
+    }
+    return await place.runner.submit("draw", f"Draw {motif.name.lower()}", params)
+
+
+_BYTES_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {
+    "schema": {"type": "string", "format": "binary"}}}}}  # fmt: skip
+
+
+@router.post("/motifs/{motif_id}/import", status_code=202, openapi_extra=_BYTES_BODY)
+async def bring_in_picture(
+    motif_id: int, request: Request, place: Place, name: Annotated[str, Query(max_length=255)] = "picture"
+) -> Job:
+    """Take a picture file as the request's body; it is read whole before anything is kept."""
+    with place.database.read() as session:
+        motif = collections.motif(session, motif_id)
+    data = await _read_body(request, most_mb=place.settings.largest_upload_mb)
+    await place.live.run(tasks.require_readable, data)
+    sha = await asyncio.to_thread(place.database.files.put, data)
+    params = {"motif_id": motif_id, "original_sha": sha, "file_name": name}
+    return await place.runner.submit("import", f"Bring in {name} for {motif.name.lower()}", params)
+
+
+@router.patch("/sketches/{sketch_id}")
+def keep_sketch(sketch_id: int, body: KeptBody, place: Place) -> Sketch:
+    """Keep a sketch or set it aside."""
+    with place.database.write() as session:
+        sketches.keep_sketch(session, sketch_id, body.kept)
+        return sketches.sketch(session, sketch_id)
+
+
+@router.get("/sketches/{sketch_id}/forecast")
+async def get_forecast(sketch_id: int, place: Place) -> tasks.Forecast:
+    """Return how well the sketch will trace at the yardstick's size."""
+    sketch = _sketch(place, sketch_id)
+    return await place.forecast(sketch.picture_sha, place.yardstick_of_motif(sketch.motif_id))
+
+
+@router.post("/sketches/{sketch_id}/preview")
+async def preview_trace(sketch_id: int, body: PreviewBody, place: Place) -> TracePreview:
+    """Trace without keeping: of several requests of one client, only the newest is worth answering."""
+    settings = trace_settings(body.settings.model_dump())
+    sketch = _sketch(place, sketch_id)
+    yardstick = place.yardstick_of_motif(sketch.motif_id)
+    path = place.file(sketch.picture_sha)
+    key = f"{body.client}/{sketch_id}"
+    result = await place.newest.run(
+        key, lambda: place.live.run(tasks.trace_picture, path, settings, yardstick)
+    )
+    return TracePreview.model_validate(result)
+
+
+@router.post("/sketches/{sketch_id}/trace", status_code=202)
+async def trace_sketch(sketch_id: int, body: TraceBody, place: Place) -> Job:
+    """Trace and keep the result as the motif's drawing."""
+    trace_settings(body.model_dump())
+    sketch = _sketch(place, sketch_id)
+    with place.database.read() as session:
+        motif = collections.motif(session, sketch.motif_id)
+    params = {"sketch_id": sketch_id, "motif_id": sketch.motif_id, "settings": body.model_dump(mode="json")}
+    return await place.runner.submit("trace", f"Trace {motif.name.lower()}", params)
+
+
+@router.get("/pictures/{sha}.png", response_class=FileResponse)
+def get_picture(sha: str, place: Place) -> FileResponse:
+    """Return a stored picture. Its name is its content, so it may be kept forever."""
+    place.database.files.require(sha)
+    headers = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return FileResponse(place.file(sha), media_type="image/png", headers=headers)
+
+
+def _sketch(place: Workplace, sketch_id: int) -> Sketch:
+    with place.database.read() as session:
+        return sketches.sketch(session, sketch_id)
+
+
+def _order_text(place: Workplace, motif_id: int, look: Look) -> tuple[Motif, str]:
+    with place.database.read() as session:
+        motif = collections.motif(session, motif_id)
+        brief = collections.latest_brief(session, motif.collection_id)
+    rules = brief.rules if brief else ()
+    return motif, compose_wording(motif.name, look=look, rule_keys=rules)
+
+
+async def _read_body(request: Request, *, most_mb: int) -> bytes:
+    most = most_mb * 1_000_000
+    data = bytearray()
+    async for chunk in request.stream():
+        data += chunk
+        if len(data) > most:
+            raise InvalidInputError(
+                f"The file is larger than {most_mb} MB. Make the picture smaller; 2000 px across is plenty for tracing."
+            )
+    return bytes(data)

@@ -1,0 +1,58 @@
+"""Starting the server on this machine only."""
+
+import asyncio
+import socket
+
+import uvicorn
+
+from zeichen.api.app import create_app
+from zeichen.core.errors import OutsideError
+from zeichen.jobs.settings import Settings
+from zeichen.store.database import FolderLock
+
+HOST = "127.0.0.1"
+_PATIENCE_S = 2
+
+
+def serve(*, with_demo: bool = False) -> None:
+    """Serve until interrupted; with_demo seeds the shipped scenario into a new data folder first.
+
+    Raises
+    ------
+    OutsideError
+        If the port is taken, or the data folder is in use or cannot be written to.
+    """
+    settings = Settings()
+    _require_free_port(settings.port)
+    with FolderLock(settings.data):
+        if with_demo:
+            from zeichen.demo import seed_if_new
+
+            asyncio.run(seed_if_new(settings))
+        app = create_app(settings)
+        config = uvicorn.Config(
+            app,
+            host=HOST,
+            port=settings.port,
+            log_level="warning",
+            access_log=False,
+            server_header=False,
+            timeout_graceful_shutdown=_PATIENCE_S,
+        )
+        print(
+            f"Zeichen is at http://{HOST}:{settings.port}  (data in {settings.data}; stop with Ctrl+C)",
+            flush=True,
+        )
+        uvicorn.Server(config).run()
+
+
+def _require_free_port(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((HOST, port))
+        except OSError as error:
+            raise OutsideError(
+                f"Port {port} on {HOST} is taken: {error.strerror}. Stop the other program, or choose another "
+                "port with ZEICHEN_PORT."
+            ) from error
