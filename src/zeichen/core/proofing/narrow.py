@@ -14,14 +14,16 @@ import numpy as np
 import shapely
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
-from scipy.spatial import Delaunay, QhullError
+from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry import MultiPolygon
 
-from zeichen.core.values import AnyArray, FloatArray
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # How squarely an edge must meet its walls, as the cosine of the angle off the normal (37 degrees).
 _SQUARENESS = 0.8
 _MOST_SAMPLES = 80_000
+# Every so many samples are looked at when deciding what to triangulate.
+_COARSE_STEP = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +55,7 @@ class _Walls:
     ring: AnyArray
     along: FloatArray
     around: FloatArray
+    spacing: float
 
 
 def narrow_places(area: MultiPolygon, *, limit: float, inside: bool) -> Narrowness:
@@ -73,17 +76,11 @@ def narrow_places(area: MultiPolygon, *, limit: float, inside: bool) -> Narrowne
     """
     nothing = Narrowness((), math.inf)
     walls = _sample_walls(area, limit)
-    if walls is None or len(walls.points) < 6:
+    if walls is None:
         return nothing
-    try:
-        triangles = Delaunay(walls.points).simplices
-    except QhullError:
-        return nothing
-    edges = np.sort(
-        np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]]), axis=1
-    )
-    edges = np.unique(edges, axis=0)
-    i, j, width, apart = _facing(walls, edges, limit, 1.0 if inside else -1.0)
+    sign = 1.0 if inside else -1.0
+    edges = _joining_edges(walls, np.nonzero(_near_another(walls, limit, sign))[0], 3 * limit)
+    i, j, width, apart = _facing(walls, edges, limit, sign)
     if not len(i):
         return nothing
     seen = width[apart >= 4.5 * width]
@@ -94,6 +91,43 @@ def narrow_places(area: MultiPolygon, *, limit: float, inside: bool) -> Narrowne
     if len(seen) and seen.min() >= limit:
         candidates.append(float(seen.min()))
     return Narrowness(tuple(places), min(candidates, default=math.inf))
+
+
+def _near_another(walls: _Walls, limit: float, sign: float) -> BoolArray:
+    """Return which samples lie near a wall that faces theirs, judged coarsely and generously.
+
+    Only these are triangulated: most of a figure's outline is nowhere near another wall, and what is
+    left out could neither be joined by a short edge nor stand between two samples that are.
+    """
+    marked = np.zeros(len(walls.points), dtype=bool)
+    coarse = np.arange(0, len(walls.points), _COARSE_STEP)
+    reach = 3 * limit + 2 * _COARSE_STEP * walls.spacing
+    pairs = cKDTree(walls.points[coarse]).query_pairs(reach, output_type="ndarray")
+    i, j = coarse[pairs[:, 0]], coarse[pairs[:, 1]]
+    across = _unit(walls.points[j] - walls.points[i])
+    leaving = (across * walls.normals[i]).sum(1) * sign
+    meeting = -(across * walls.normals[j]).sum(1) * sign
+    facing = (leaving > _SQUARENESS / 2) & (meeting > _SQUARENESS / 2)
+    marked[i[facing]] = marked[j[facing]] = True
+    for _ in range(2 * _COARSE_STEP):
+        marked |= marked[walls.before] | marked[walls.after]
+    return marked
+
+
+def _joining_edges(walls: _Walls, chosen: AnyArray, longest: float) -> AnyArray:
+    """Return the Delaunay edges up to a length between chosen samples, as pairs of sample numbers."""
+    none = np.zeros((0, 2), dtype=np.int64)
+    if len(chosen) < 6:
+        return none
+    try:
+        triangles = Delaunay(walls.points[chosen]).simplices
+    except QhullError:
+        return none
+    ends = chosen[np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])]
+    ends = ends[np.linalg.norm(walls.points[ends[:, 0]] - walls.points[ends[:, 1]], axis=1) < longest]
+    count = len(walls.points)
+    keys = np.unique(ends.min(axis=1).astype(np.int64) * count + ends.max(axis=1))
+    return np.stack([keys // count, keys % count], axis=1)
 
 
 def _facing(
@@ -186,7 +220,7 @@ def _sample_walls(area: MultiPolygon, limit: float) -> _Walls | None:
     direction = _unit(direction)
     # Exterior rings counter-clockwise by shapely's y-up rule have the area on their left: (-dy, dx).
     normals = np.stack([-direction[:, 1], direction[:, 0]], axis=1)
-    return _Walls(points, normals, before, after, ring, run[index] - run[first], around[ring])
+    return _Walls(points, normals, before, after, ring, run[index] - run[first], around[ring], spacing)
 
 
 def _unit(vectors: FloatArray) -> FloatArray:
