@@ -116,7 +116,6 @@ class TracePreview(BaseModel):
     mean_px: float
     p95_px: float
     largest_px: float
-    largest_place_px: tuple[float, float]
 
 
 class CurrentDrawing(BaseModel):

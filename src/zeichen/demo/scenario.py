@@ -5,7 +5,7 @@ from typing import Any
 
 from zeichen.core.briefing import RULES, Look, compose_wording
 from zeichen.core.formats.svg import read_svg
-from zeichen.core.proofing import Limits, Process, Yardstick, usual_limits
+from zeichen.core.proofing import Process, Yardstick, usual_limits
 from zeichen.jobs import tasks
 from zeichen.jobs.kinds import job_kinds
 from zeichen.jobs.runner import JobRunner
@@ -38,7 +38,7 @@ YARDSTICKS: dict[str, Yardstick] = {
     "Oak shed sign": _yardstick(Process.CARVE, 260, "oak board", (340, 220)),
     "Seed-tin lid": _yardstick(Process.RELIEF, 74, "tin lid", (90, 90)),
     "Wall relief": _yardstick(Process.RELIEF, 150, "print bed", (180, 180)),
-    "Apron": Yardstick(Process.APPAREL, 240, "apron front", 381, 457.2, Limits(0.35, 0.35, 0.4)),
+    "Apron": _yardstick(Process.APPAREL, 240, "apron front", (381, 457.2)),
 }
 
 
@@ -54,14 +54,14 @@ class _Plan:
 
 
 _PLANS = {
-    "Snail": _Plan(201, (Look.SILHOUETTE, Look.LINE), traced=True),
-    "Beetroot": _Plan(311, traced=True, mended=True),
-    "Watering can": _Plan(402, (Look.SILHOUETTE, Look.FLAT), traced=True, mended=True),
-    "Teapot": _Plan(518, traced=True, mended=True),
-    "Hedgehog": _Plan(633, traced=True),
-    "Bean pod": _Plan(745, traced=True, mended=True),
-    "Wheelbarrow": _Plan(859),
-    "Dragonfly": _Plan(977),
+    "Snail": _Plan(41, (Look.SILHOUETTE, Look.LINE), traced=True),
+    "Beetroot": _Plan(44, traced=True, mended=True),
+    "Watering can": _Plan(40, (Look.SILHOUETTE, Look.FLAT), traced=True, mended=True),
+    "Teapot": _Plan(46, traced=True, mended=True),
+    "Hedgehog": _Plan(41, traced=True),
+    "Bean pod": _Plan(40, traced=True, mended=True),
+    "Wheelbarrow": _Plan(40),
+    "Dragonfly": _Plan(40),
 }
 _TRACE: dict[str, Any] = {
     "method": "solid",
@@ -162,7 +162,7 @@ async def _sketch_and_trace(
 
 
 async def _make(database: Database, runner: JobRunner, by_name: dict[str, int]) -> None:
-    slate = {"cut": "none", "spacing_mm": 0.12}
+    slate = {"cut": "none", "spacing_mm": 0.1}
     for name, process, yardstick_name, settings in (
         ("Snail", "laser", "Laser on slate marker", slate),
         ("Teapot", "laser", "Laser on slate marker", slate),

@@ -100,6 +100,7 @@ def make_product(
         product = laser.make_laser(drawing, settings, width_mm=width_mm, title=title, blank_mm=blank_mm)
         step(0.5)
         rehearsal, preview = _rehearse_laser(product, settings)
+        rehearsal["page_mm"] = blank_mm
     elif isinstance(settings, apparel.ApparelSettings):
         product = apparel.make_apparel(drawing, settings, width_mm=width_mm)
         rehearsal, preview = {}, _shrunk(product.files[0].data)
@@ -157,6 +158,8 @@ def _rehearse_laser(product: Product, settings: laser.LaserSettings) -> tuple[di
         "operations": operations,
         "picture_bounds_mm": run.picture_bounds_mm,
         "bed_mm": (machine.bed_width_mm, machine.bed_height_mm),
+        "engraves_first": run.engraves_first,
+        "inner_first": run.inner_first,
         "warnings": list(run.warnings),
     }
     return figures, write_png(np.ascontiguousarray(cv2.cvtColor(run.picture, cv2.COLOR_GRAY2RGB)))

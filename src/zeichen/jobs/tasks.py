@@ -34,6 +34,16 @@ class SketchFiles:
 
 
 @dataclass(frozen=True, slots=True)
+class Box:
+    """A box in drawing units."""
+
+    x_min: float
+    y_min: float
+    x_max: float
+    y_max: float
+
+
+@dataclass(frozen=True, slots=True)
 class ShapeData:
     """A shape as the screen draws it."""
 
@@ -43,7 +53,7 @@ class ShapeData:
     node_count: int
     area_px2: float
     stroke_width_px: float | None
-    box_px: tuple[float, float, float, float]
+    box_px: Box
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +63,7 @@ class DrawingData:
     width_px: float
     height_px: float
     mm_per_px: float
-    figure_px: tuple[float, float, float, float]
+    figure_px: Box
     shapes: tuple[ShapeData, ...]
     proof: Proof
 
@@ -69,7 +79,6 @@ class TraceData:
     mean_px: float
     p95_px: float
     largest_px: float
-    largest_place_px: tuple[float, float]
     svg: str
 
     def report(self) -> dict[str, Any]:
@@ -135,7 +144,6 @@ def trace_picture(
         mean_px=result.deviation.mean_px,
         p95_px=result.deviation.p95_px,
         largest_px=result.deviation.largest_px,
-        largest_place_px=result.deviation.place_px,
         svg=write_svg(result.drawing),
     )
 
@@ -204,7 +212,6 @@ def mend_drawing(path: Path, yardstick: Yardstick, shape_ids: list[str] | None) 
 
 def _data(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
     judged = proof(drawing, yardstick)
-    box = drawing.bounds()
     shapes = tuple(
         ShapeData(
             shape.id,
@@ -213,13 +220,13 @@ def _data(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
             shape.node_count,
             shape.area,
             shape.stroke_width,
-            replace(drawing, shapes=(shape,)).bounds(),
+            Box(*replace(drawing, shapes=(shape,)).bounds()),
         )
         for shape in drawing.shapes
         if shape.node_count
     )
     scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
-    return DrawingData(drawing.width, drawing.height, scale.mm_per_px, box, shapes, judged)
+    return DrawingData(drawing.width, drawing.height, scale.mm_per_px, Box(*drawing.bounds()), shapes, judged)
 
 
 @lru_cache(maxsize=6)

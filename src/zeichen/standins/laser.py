@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
+from shapely.geometry import Polygon
 
 from zeichen.core.errors import FormatError, InvalidInputError
 from zeichen.core.values import Bytes8Array
@@ -17,6 +18,7 @@ from zeichen.core.values import Bytes8Array
 _WORD = re.compile(r"([A-Za-z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
 _MOST_BLOCKS = 2_000_000
 _MOST_SIDE_PX = 4000
+_CUT = "cut"
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +57,8 @@ class Rehearsal:
     """What a run would do.
 
     bounds_mm: box of everything burned (x0, y0, x1, y1), y up. picture: (height, width) uint8, 255 is
-    untouched, darker is more energy; row 0 is the upper edge.
+    untouched, darker is more energy; row 0 is the upper edge. engraves_first: nothing is engraved once a cut
+    was begun. inner_first: no closed cut lies inside one that was made before it.
     """
 
     seconds: float
@@ -65,6 +68,8 @@ class Rehearsal:
     operations: tuple[tuple[str, float], ...]
     picture: Bytes8Array
     picture_bounds_mm: tuple[float, float, float, float]
+    engraves_first: bool
+    inner_first: bool
     warnings: tuple[str, ...] = field(default=())
 
 
@@ -228,7 +233,33 @@ def rehearse(text: str, machine: LaserMachine | None = None) -> Rehearsal:
         operations=tuple(operations.items()),
         picture=picture,
         picture_bounds_mm=picture_bounds,
+        engraves_first=_engraves_first(burning),
+        inner_first=_inner_first(burning),
         warnings=tuple(warnings),
+    )
+
+
+def _engraves_first(burning: list[Move]) -> bool:
+    names = [move.operation for move in burning]
+    first_cut = names.index(_CUT) if _CUT in names else len(names)
+    return all(name == _CUT for name in names[first_cut:])
+
+
+def _inner_first(burning: list[Move]) -> bool:
+    """Tell whether each closed cut came before those around it, from the moves alone."""
+    loops: list[Polygon] = []
+    points: list[tuple[float, float]] = []
+    for move in (move for move in burning if move.operation == _CUT):
+        if not points or math.dist(points[-1], (move.x0, move.y0)) > 1e-6:
+            points = [(move.x0, move.y0)]
+        points.append((move.x1, move.y1))
+        if len(points) > 3 and math.dist(points[0], points[-1]) < 1e-6:
+            loops.append(Polygon(points).buffer(0))
+            points = []
+    return not any(
+        before.contains(after) and not before.equals(after)
+        for number, before in enumerate(loops)
+        for after in loops[number + 1 :]
     )
 
 

@@ -139,7 +139,7 @@ def _to_motif(session: Session, row: MotifRow, pack_count: int) -> Motif:
         return session.scalar(select(func.count()).select_from(table).where(*where)) or 0  # type: ignore[arg-type]
 
     thumb = session.scalar(
-        select(SketchRow.id)
+        select(SketchRow.thumb_sha)
         .where(SketchRow.motif_id == row.id)
         .order_by(SketchRow.kept.desc(), SketchRow.id)
         .limit(1)
@@ -167,7 +167,7 @@ def _to_motif(session: Session, row: MotifRow, pack_count: int) -> Motif:
         revision_count=count(RevisionRow, RevisionRow.drawing_id == drawing.id) if drawing else 0,
         ticket_count=count(TicketRow, TicketRow.motif_id == row.id),
         pack_count=pack_count,
-        thumb_sketch_id=thumb,
+        thumb_sha=thumb,
         drawing_id=drawing.id if drawing else None,
     )
 

@@ -39,7 +39,7 @@ class Motif:
     revision_count: int = 0
     ticket_count: int = 0
     pack_count: int = 0
-    thumb_sketch_id: int | None = None
+    thumb_sha: str | None = None
     drawing_id: int | None = None
 
 

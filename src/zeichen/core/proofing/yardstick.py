@@ -4,7 +4,7 @@ Limits are common practice with no published source; a maker can change every on
 """
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 
 from zeichen.core.geometry.drawing import Drawing
@@ -49,7 +49,7 @@ class Limits:
 def usual_limits(process: Process) -> Limits:
     """Return the limits a yardstick starts with. Common practice, no source.
 
-    A speck is anything smaller than a disc of twice the thinnest part (our own rule).
+    A speck is anything smaller than a disc half a millimetre wider than the thinnest part (our own rule).
 
     Examples
     --------
@@ -64,7 +64,7 @@ def usual_limits(process: Process) -> Limits:
         Process.APPAREL: (0.35, 0.35, False, False),
         Process.STENCIL: (1.5, 1.0, True, True),
     }[process]
-    return Limits(thin_mm, gap_mm, round(math.pi * thin_mm**2, 3), one_piece, cut_away)
+    return Limits(thin_mm, gap_mm, round(math.pi / 4 * (thin_mm + 0.5) ** 2, 2), one_piece, cut_away)
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,10 +73,10 @@ class Yardstick:
 
     process: Process
     width_mm: float
-    blank: str = ""
-    blank_width_mm: float = 100.0
-    blank_height_mm: float = 60.0
-    limits: Limits = field(default_factory=lambda: usual_limits(Process.LASER_ENGRAVE))
+    blank: str
+    blank_width_mm: float
+    blank_height_mm: float
+    limits: Limits
 
     def __post_init__(self) -> None:
         require_number(

@@ -11,19 +11,17 @@ from shapely.geometry import Polygon
 
 from zeichen.core.errors import InvalidInputError, NotYetError
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
-from zeichen.core.geometry.polygons import is_simple, path_from_ring
 from zeichen.core.raster.levels import edge_level
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.boundary import Contours, find_contours
-from zeichen.core.tracing.curve_fit import FitSettings, fit_contour
+from zeichen.core.tracing.boundary import find_contours
+from zeichen.core.tracing.curve_fit import FitSettings
 from zeichen.core.tracing.deviation import Deviation, measure_deviation
+from zeichen.core.tracing.sound_fit import count_crossings, fit_soundly
 from zeichen.core.values import FloatArray, require_number
 
 INK = "#24272b"
 # More separate outlines than this are a texture, not a figure; fitting them all would take minutes.
 _MOST_OUTLINES = 40_000
-# How much closer to fit, attempt by attempt, when an outline crosses itself.
-_NEARER = (1.0, 0.6, 0.4, 0.25, 0.12)
 
 
 class Method(StrEnum):
@@ -118,18 +116,13 @@ def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], 
     report(0.2)
     loops = [contours[int(k)] for k in kept]
     settings_fit = FitSettings(tolerance_px=settings.tolerance_px, corner_deg=settings.corner_deg)
-    paths: list[Path] = []
-    for number, loop in enumerate(loops):
-        paths.append(_sound_path(loop, settings_fit))
-        if number % 64 == 0:
-            report(0.2 + 0.5 * number / len(loops))
+    paths = fit_soundly(loops, settings_fit, step=lambda share: report(0.2 + 0.5 * share))
     report(0.7)
     shapes = _nest(paths, loops, areas[kept])
     drawing = Drawing(float(picture.width_px), float(picture.height_px), shapes)
     deviation = measure_deviation(paths, loops)
     report(1.0)
-    crossings = sum(not is_simple(path, tolerance=0.02) for path in paths)
-    return Trace(drawing, level, len(areas) - len(kept), deviation, crossings)
+    return Trace(drawing, level, len(areas) - len(kept), deviation, count_crossings(paths))
 
 
 def warm_up() -> None:
@@ -137,30 +130,6 @@ def warm_up() -> None:
     rgb = np.full((24, 24, 3), 255, dtype=np.uint8)
     rgb[6:18, 6:18] = 0
     trace(Picture(rgb), TraceSettings())
-
-
-def _sound_path(loop: FloatArray, settings: FitSettings) -> Path:
-    """Fit a contour; where the fit crosses itself, fit closer and look less far around each point.
-
-    On lines hardly wider than the picture's blur, smoothing over the usual reach would pull both
-    sides across each other. The contour's own polygon, which never crosses itself, is the last resort.
-    """
-    for nearer in _NEARER:
-        path = fit_contour(
-            loop,
-            FitSettings(
-                max(settings.tolerance_px * nearer, 0.03),
-                settings.corner_deg,
-                max(settings.blur_px * nearer, 0.2),
-            ),
-        )
-        if path.area * _loop_area(loop) > 0 and is_simple(path, tolerance=0.02):
-            return path
-    return path_from_ring(np.vstack([loop, loop[:1]]))
-
-
-def _loop_area(loop: FloatArray) -> float:
-    return float(Contours(loop, np.array([0, len(loop)])).areas()[0])
 
 
 def _nest(paths: list[Path], loops: list[FloatArray], areas: FloatArray) -> tuple[Shape, ...]:

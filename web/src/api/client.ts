@@ -1,0 +1,77 @@
+/** The one way to the server: typed by its own description, errors as sentences. */
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type CollectionView = Schemas["CollectionView"];
+export type CurrentDrawing = Schemas["CurrentDrawing"];
+export type DrawingData = Schemas["DrawingData"];
+export type Finding = Schemas["Finding"];
+export type Forecast = Schemas["Forecast"];
+export type Job = Schemas["Job"];
+export type Look = Schemas["Look"];
+export type Motif = Schemas["Motif"];
+export type NamedYardstick = Schemas["NamedYardstick"];
+export type Pack = Schemas["Pack"];
+export type Process = Schemas["Process"];
+export type Scene = Schemas["Scene"];
+export type ShapeData = Schemas["ShapeData"];
+export type Sketch = Schemas["Sketch"];
+export type SolidPart = Schemas["SolidPart"];
+export type Ticket = Schemas["Ticket"];
+export type TracePreview = Schemas["TracePreview"];
+export type TraceSettings = Required<Schemas["TraceBody"]>;
+export type YardstickBody = Schemas["YardstickBody"];
+
+export const api = createClient<paths>({ baseUrl: "" });
+
+/** What the server said no to, in a sentence that can be shown as it is. */
+export class Problem extends Error {
+  constructor(
+    readonly code: string,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+interface Answer<T> {
+  data?: T;
+  error?: unknown;
+  response: Response;
+}
+
+/** Return the data of an answer, or throw its Problem. */
+export async function ask<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let reply: Answer<T>;
+  try {
+    reply = await answer;
+  } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") throw error;
+    throw new Problem("offline", "The app does not answer. Is it still running? Start it again with make demo.");
+  }
+  if (!reply.response.ok) throw toProblem(reply.error, reply.response.status);
+  return reply.data as T;
+}
+
+function toProblem(body: unknown, status: number): Problem {
+  if (body && typeof body === "object" && "code" in body && "message" in body) {
+    return new Problem(String(body.code), String(body.message));
+  }
+  return new Problem("http", `The app answered with status ${status}. Try again.`);
+}
+
+/** Send a picture file as it is; the server reads it whole before it keeps anything. */
+export async function sendPicture(motifId: number, file: File): Promise<Job> {
+  const response = await fetch(`/api/motifs/${motifId}/import?name=${encodeURIComponent(file.name || "pasted")}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/octet-stream" },
+    body: file,
+  }).catch(() => null);
+  if (!response) throw new Problem("offline", "The picture could not be sent: the app does not answer.");
+  const body: unknown = await response.json().catch(() => null);
+  if (!response.ok) throw toProblem(body, response.status);
+  return body as Job;
+}
+
+export const pictureUrl = (sha: string) => `/api/pictures/${sha}.png`;

@@ -1,0 +1,49 @@
+/** Server-sent events of background work, folded into the query cache. */
+import { useQuery, useQueryClient, type QueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
+import { api, ask, type Job } from "./client";
+import { keys } from "./queries";
+
+export const isUnderWay = (job: Job) => job.state === "queued" || job.state === "running";
+
+export function useJobs() {
+  return useQuery({ queryKey: keys.jobs, queryFn: () => ask(api.GET("/api/jobs")), staleTime: Infinity });
+}
+
+/** Listen for as long as the app is open; a broken line is taken up again by the browser. */
+export function useJobEvents(onEnd: (job: Job) => void) {
+  const client = useQueryClient();
+  useEffect(() => {
+    const source = new EventSource("/api/jobs/events");
+    source.addEventListener("hello", () => void client.invalidateQueries({ queryKey: keys.jobs }));
+    source.addEventListener("job", (event) => {
+      const job = JSON.parse((event as MessageEvent<string>).data) as Job;
+      const before = client.getQueryData<Job[]>(keys.jobs)?.find((known) => known.id === job.id);
+      client.setQueryData<Job[]>(keys.jobs, (jobs) => withJob(jobs ?? [], job));
+      refresh(client, job);
+      if (!isUnderWay(job) && (!before || isUnderWay(before))) onEnd(job);
+    });
+    return () => source.close();
+  }, [client, onEnd]);
+}
+
+/** Return the list with one job put in or replaced, newest first. */
+export function withJob(jobs: Job[], job: Job): Job[] {
+  const rest = jobs.filter((known) => known.id !== job.id);
+  return [job, ...rest].sort((a, b) => b.id - a.id);
+}
+
+function refresh(client: QueryClient, job: Job) {
+  const stale = (queryKey: readonly unknown[]) => void client.invalidateQueries({ queryKey });
+  const motifId = Number(job.params.motif_id ?? job.result.motif_id ?? 0);
+  if (job.kind === "draw" || job.kind === "import") stale(keys.sketches(motifId));
+  if (isUnderWay(job)) return;
+  stale(["collection"]);
+  if (job.kind === "trace") {
+    stale(["drawing", motifId]);
+    stale(["verdicts"]);
+    stale(keys.sketches(motifId));
+  }
+  if (job.kind === "make") stale(keys.tickets(motifId));
+  if (job.kind === "pack") stale(["packs"]);
+}

@@ -1,0 +1,95 @@
+/** What the server knows that more than one stage needs: keys in one place, hooks that read and change it. */
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, ask, type CurrentDrawing, type NamedYardstick } from "./client";
+
+export const keys = {
+  scene: ["scene"] as const,
+  yardsticks: ["yardsticks"] as const,
+  collections: ["collections"] as const,
+  collection: (id: number) => ["collection", id] as const,
+  verdicts: (id: number, yardstick?: NamedYardstick) => ["verdicts", id, yardstick?.yardstick] as const,
+  sketches: (motifId: number) => ["sketches", motifId] as const,
+  forecast: (sketchId: number, yardstick?: NamedYardstick) => ["forecast", sketchId, yardstick?.yardstick] as const,
+  drawing: (motifId: number, yardstick?: NamedYardstick) => ["drawing", motifId, yardstick?.yardstick] as const,
+  tickets: (motifId: number) => ["tickets", motifId] as const,
+  packs: (collectionId: number) => ["packs", collectionId] as const,
+  jobs: ["jobs"] as const,
+};
+
+export function useScene() {
+  return useQuery({ queryKey: keys.scene, queryFn: () => ask(api.GET("/api/scene")), staleTime: Infinity });
+}
+
+export function useCollections() {
+  return useQuery({ queryKey: keys.collections, queryFn: () => ask(api.GET("/api/collections")) });
+}
+
+export function useCollection(id: number | null) {
+  return useQuery({
+    queryKey: keys.collection(id ?? 0),
+    queryFn: () => ask(api.GET("/api/collections/{collection_id}", { params: { path: { collection_id: id ?? 0 } } })),
+    enabled: id !== null,
+  });
+}
+
+export function useVerdicts(id: number | null, yardstick?: NamedYardstick) {
+  return useQuery({
+    queryKey: keys.verdicts(id ?? 0, yardstick),
+    queryFn: () =>
+      ask(api.GET("/api/collections/{collection_id}/verdicts", { params: { path: { collection_id: id ?? 0 } } })),
+    enabled: id !== null && yardstick !== undefined,
+    placeholderData: (before) => before,
+  });
+}
+
+export function useSketches(motifId: number | null) {
+  return useQuery({
+    queryKey: keys.sketches(motifId ?? 0),
+    queryFn: () => ask(api.GET("/api/motifs/{motif_id}/sketches", { params: { path: { motif_id: motifId ?? 0 } } })),
+    enabled: motifId !== null,
+  });
+}
+
+let turn: Promise<unknown> = Promise.resolve();
+
+/** One forecast at a time: a browser has few connections to a server, and pictures need them too. */
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const mine = turn.then(work, work);
+  turn = mine.catch(() => undefined);
+  return mine;
+}
+
+export function useForecast(sketchId: number | null, yardstick?: NamedYardstick) {
+  return useQuery({
+    queryKey: keys.forecast(sketchId ?? 0, yardstick),
+    queryFn: ({ signal }) =>
+      inTurn(() =>
+        ask(api.GET("/api/sketches/{sketch_id}/forecast", { params: { path: { sketch_id: sketchId ?? 0 } }, signal })),
+      ),
+    enabled: sketchId !== null && yardstick !== undefined,
+    staleTime: Infinity,
+  });
+}
+
+/** The motif's drawing judged by the yardstick, or null when it has none yet. */
+export function useDrawing(motifId: number | null, hasDrawing: boolean, yardstick?: NamedYardstick) {
+  return useQuery({
+    queryKey: keys.drawing(motifId ?? 0, yardstick),
+    queryFn: () => ask(api.GET("/api/motifs/{motif_id}/drawing", { params: { path: { motif_id: motifId ?? 0 } } })),
+    enabled: motifId !== null && hasDrawing && yardstick !== undefined,
+    placeholderData: (before) => (before?.motif_id === motifId ? before : undefined),
+  });
+}
+
+/** Change a drawing on the server and show the new revision at once. */
+export function useDrawingChange<Args>(change: (args: Args) => Promise<CurrentDrawing>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: change,
+    onSuccess: (drawing) => {
+      client.setQueriesData<CurrentDrawing>({ queryKey: ["drawing", drawing.motif_id] }, drawing);
+      void client.invalidateQueries({ queryKey: ["verdicts"] });
+      void client.invalidateQueries({ queryKey: ["collection"] });
+    },
+  });
+}

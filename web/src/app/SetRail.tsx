@@ -1,0 +1,69 @@
+/** The motifs of the collection as a vertical run, each with six ticks for how far it has come. */
+import { useEffect, useRef } from "react";
+import { pictureUrl, type CollectionView, type Motif } from "@/api/client";
+import { useVerdicts } from "@/api/queries";
+import { goToMotif, STAGES, usePlace } from "@/place";
+import { plural } from "@/ui/format";
+
+export function SetRail({ view }: { view?: CollectionView }) {
+  const motifId = usePlace((place) => place.motifId);
+  const verdicts = useVerdicts(view?.collection.id ?? null, view?.yardstick).data;
+  return (
+    <nav aria-label="Motifs" className="row-span-1 min-h-0 overflow-y-auto border-r border-hair py-2.5">
+      {view?.motifs.map((motif) => (
+        <RailMotif
+          key={motif.id}
+          motif={motif}
+          on={motif.id === motifId}
+          findings={verdicts?.find((verdict) => verdict.motif_id === motif.id)?.finding_count}
+        />
+      ))}
+      {view?.motifs.length === 0 && <p className="px-3.5 text-pencil">No motifs yet. Write subjects in Brief.</p>}
+    </nav>
+  );
+}
+
+function RailMotif({ motif, on, findings }: { motif: Motif; on: boolean; findings?: number }) {
+  const element = useRef<HTMLButtonElement>(null);
+  useEffect(() => {
+    if (on) element.current?.scrollIntoView({ block: "nearest" });
+  }, [on]);
+  const done = [true, motif.kept_count > 0, motif.tracing_count > 0, findings === 0, motif.ticket_count > 0, motif.pack_count > 0];
+  const toMend = findings !== undefined && findings > 0;
+  const state = toMend ? plural(findings, "finding") : plural(done.filter(Boolean).length, "stage") + " done";
+  return (
+    <button
+      ref={element}
+      type="button"
+      aria-current={on ? "true" : undefined}
+      aria-label={`${motif.name}: ${state}`}
+      title={`${motif.name}: ${state}`}
+      onClick={() => goToMotif(motif.id)}
+      className={`block w-full px-3.5 pt-1.5 pb-2 text-left ${on ? "bg-sheet shadow-[inset_3px_0_var(--color-blue-pencil)]" : "hover:bg-sheet"}`}
+    >
+      <Thumb motif={motif} />
+      <span className="mt-0.5 flex items-center justify-between text-sm">
+        <span className="truncate">{motif.name}</span>
+        <span className="flex gap-[3px]" aria-hidden>
+          {STAGES.map((stage, index) => {
+            const red = stage === "proof" && toMend;
+            const look = red ? "-mt-0.5 h-3 bg-red-pencil" : done[index] ? "h-[9px] bg-graphite" : "h-[9px] bg-hair";
+            return <i key={stage} className={`w-0.5 ${look}`} />;
+          })}
+        </span>
+      </span>
+    </button>
+  );
+}
+
+function Thumb({ motif }: { motif: Motif }) {
+  return (
+    <span className="grid h-16 w-28 place-items-center overflow-hidden">
+      {motif.thumb_sha ? (
+        <img src={pictureUrl(motif.thumb_sha)} alt="" className="h-20 max-w-none object-contain on-paper" />
+      ) : (
+        <span className="size-9 rounded-full border border-dashed border-pencil" />
+      )}
+    </span>
+  );
+}

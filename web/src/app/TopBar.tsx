@@ -1,0 +1,83 @@
+import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
+import type { CollectionView } from "@/api/client";
+import { useCollections } from "@/api/queries";
+import { goToCollection, goToStage, STAGES, stageTitle, type Stage } from "@/place";
+import { Activity } from "./Activity";
+import { NewCollection } from "./NewCollection";
+
+export function TopBar({ collection, stage }: { collection?: CollectionView; stage: Stage }) {
+  return (
+    <header className="col-span-3 flex items-stretch border-b border-graphite px-4">
+      <h1 className="flex w-[124px] items-center gap-2 text-[19px] tracking-[-0.3px]">
+        <Mark />
+        Zeichen
+      </h1>
+      <CollectionMenu collection={collection} />
+      <nav aria-label="Stages" className="mx-auto flex">
+        {STAGES.map((name, index) => (
+          <StageTab key={name} name={name} number={index + 1} on={name === stage} />
+        ))}
+      </nav>
+      <div className="flex items-center">
+        <Activity />
+      </div>
+    </header>
+  );
+}
+
+function Mark() {
+  return <img src="/mark.svg" width={22} height={22} alt="" />;
+}
+
+function StageTab({ name, number, on }: { name: Stage; number: number; on: boolean }) {
+  const title = stageTitle(name);
+  return (
+    <button
+      type="button"
+      aria-current={on ? "step" : undefined}
+      title={`${title} (${number})`}
+      onClick={() => goToStage(name)}
+      className={`relative px-4 lg:px-[18px] ${on ? "font-[650] text-graphite" : "text-pencil hover:text-graphite"}`}
+    >
+      <span aria-hidden className="num absolute top-1.5 left-1.5 text-[10px] leading-none text-pencil">
+        {number}
+      </span>
+      {title}
+      {on && (
+        <svg aria-hidden className="absolute right-2.5 -bottom-1 left-2.5 h-[7px] w-[calc(100%-20px)]" viewBox="0 0 100 7" preserveAspectRatio="none">
+          <path d="M0 4.200C18 1 30 6 50 3.400S84 1.200 100 3.600" stroke="#2F6DB5" strokeWidth="2.400" fill="none" />
+        </svg>
+      )}
+    </button>
+  );
+}
+
+function CollectionMenu({ collection }: { collection?: CollectionView }) {
+  const collections = useCollections();
+  const [adding, setAdding] = useState(false);
+  return (
+    <div className="my-3 flex items-center border-l border-hair pl-3.5">
+      <DropdownMenu.Root modal={false}>
+        <DropdownMenu.Trigger className="flex max-w-[220px] items-center gap-1.5 font-semibold">
+          <span className="truncate">{collection?.collection.name ?? "…"}</span>
+          <span aria-hidden className="text-pencil">▾</span>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="start" sideOffset={8} className="z-40 min-w-56 border border-graphite bg-sheet py-1">
+            {collections.data?.map((each) => (
+              <DropdownMenu.Item key={each.id} onSelect={() => goToCollection(each.id)} className="px-3 py-1 outline-none data-[highlighted]:bg-blue-line">
+                {each.name}
+              </DropdownMenu.Item>
+            ))}
+            <DropdownMenu.Separator className="my-1 border-t border-hair" />
+            <DropdownMenu.Item onSelect={() => setAdding(true)} className="px-3 py-1 text-blue-pencil outline-none data-[highlighted]:bg-blue-line data-[highlighted]:text-graphite">
+              New collection …
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <NewCollection open={adding} onClose={() => setAdding(false)} yardstickId={collection?.yardstick.id} />
+    </div>
+  );
+}

@@ -1,0 +1,42 @@
+import type { Pack } from "@/api/client";
+import { bytes, plural } from "@/ui/format";
+import { Section } from "@/ui/Section";
+
+interface Entry {
+  name: string;
+  size_bytes: number;
+}
+
+/** Packs that have been written, newest first, with what is in them. */
+export function PackList({ packs }: { packs: Pack[] }) {
+  return (
+    <Section title="Packs written">
+      {packs.length === 0 && <p className="text-pencil">None yet.</p>}
+      <ul>
+        {packs.map((pack) => (
+          <li key={pack.id} className="border-b border-hair py-1.5 last:border-b-0">
+            <div className="flex items-baseline justify-between gap-2">
+              <a className="link truncate" href={`/api/packs/${pack.id}/zip`} download title={pack.title}>
+                {pack.title}
+              </a>
+              <span className="num shrink-0 text-pencil">{bytes(pack.size_bytes)}</span>
+            </div>
+            <details>
+              <summary className="text-sm text-pencil">
+                {plural(pack.contents.length, "file")}, {pack.listing.origin === "machine" ? "declared as machine-made" : "declared as hand-made"}
+              </summary>
+              <ul className="num mt-1 text-[11px] leading-4">
+                {(pack.contents as unknown as Entry[]).map((entry) => (
+                  <li key={entry.name} className="flex justify-between">
+                    <span className="truncate">{entry.name}</span>
+                    <span className="text-pencil">{bytes(entry.size_bytes)}</span>
+                  </li>
+                ))}
+              </ul>
+            </details>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}

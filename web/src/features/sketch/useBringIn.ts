@@ -1,0 +1,45 @@
+/** Pictures by button, drop and paste. */
+import { useEffect, useState, type DragEvent } from "react";
+import { sendPicture } from "@/api/client";
+import { tellProblem } from "@/ui/notices";
+
+export const PICTURE_TYPES = "image/png,image/jpeg,image/webp,image/bmp,image/tiff,image/gif";
+
+export function useBringIn(motifId: number | null) {
+  const [over, setOver] = useState(false);
+  const bring = async (files: Iterable<File>) => {
+    if (motifId === null) {
+      tellProblem(new Error("Choose or write a motif first; the picture becomes one of its sketches."));
+      return;
+    }
+    for (const file of files) await sendPicture(motifId, file).catch((error: Error) => tellProblem(new Error(`${file.name}: ${error.message}`)));
+  };
+  useEffect(() => {
+    const paste = (event: ClipboardEvent) => {
+      const files = [...(event.clipboardData?.files ?? [])];
+      if (!files.length) return;
+      event.preventDefault();
+      void bring(files);
+    };
+    window.addEventListener("paste", paste);
+    return () => window.removeEventListener("paste", paste);
+  });
+  return {
+    bring,
+    over,
+    zone: {
+      onDragOver: (event: DragEvent) => {
+        event.preventDefault();
+        setOver(true);
+      },
+      onDragLeave: (event: DragEvent) => {
+        if (!event.currentTarget.contains(event.relatedTarget as Node | null)) setOver(false);
+      },
+      onDrop: (event: DragEvent) => {
+        event.preventDefault();
+        setOver(false);
+        void bring([...event.dataTransfer.files]);
+      },
+    },
+  };
+}

@@ -1,0 +1,43 @@
+/** Keys as data: one table feeds the handlers, the key sheet and the tooltips. */
+export interface KeyBinding {
+  id: string;
+  keys: string;
+  does: string;
+  /** How the browser reports it. */
+  match: (event: KeyboardEvent) => boolean;
+}
+
+const plain = (key: string) => (event: KeyboardEvent) =>
+  event.key.toLowerCase() === key && !event.ctrlKey && !event.metaKey && !event.altKey;
+const withCtrl = (key: string, shift: boolean) => (event: KeyboardEvent) =>
+  (event.ctrlKey || event.metaKey) && event.shiftKey === shift && event.key.toLowerCase() === key;
+
+export const KEYMAP: KeyBinding[] = [
+  ...["Brief", "Sketch", "Ink", "Proof", "Make", "Pack"].map((name, index) => ({
+    id: `stage-${index}`,
+    keys: String(index + 1),
+    does: `Go to ${name}`,
+    match: plain(String(index + 1)),
+  })),
+  { id: "previous-motif", keys: "[", does: "Previous motif", match: plain("[") },
+  { id: "next-motif", keys: "]", does: "Next motif", match: plain("]") },
+  { id: "next-finding", keys: "F", does: "Next finding", match: plain("f") },
+  { id: "mend", keys: "M", does: "Mend the chosen finding", match: plain("m") },
+  { id: "delete", keys: "Delete", does: "Delete the selected shapes", match: (e) => e.key === "Delete" || e.key === "Backspace" },
+  { id: "show-sketch", keys: "hold S", does: "Show the sketch instead of the drawing", match: plain("s") },
+  { id: "fit", keys: "0", does: "Fit the sheet", match: (e) => e.code === "Digit0" && !e.shiftKey && !e.ctrlKey && !e.metaKey },
+  { id: "true-size", keys: "Shift+0", does: "True size", match: (e) => e.code === "Digit0" && e.shiftKey },
+  { id: "undo", keys: "Ctrl+Z", does: "Undo", match: withCtrl("z", false) },
+  { id: "redo", keys: "Ctrl+Shift+Z", does: "Redo", match: withCtrl("z", true) },
+  { id: "go-to", keys: "Ctrl+K", does: "Go to anything", match: withCtrl("k", false) },
+  { id: "key-sheet", keys: "?", does: "This key sheet", match: (e) => e.key === "?" },
+];
+
+/** Return the binding that an event is for; nothing while someone is typing, but for Ctrl+K. */
+export function bindingFor(event: KeyboardEvent): KeyBinding | undefined {
+  const target = event.target;
+  const typing =
+    target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+  const found = KEYMAP.find((binding) => binding.match(event));
+  return typing && found?.id !== "go-to" ? undefined : found;
+}

@@ -1,0 +1,67 @@
+/** Findings on the sheet: ringed in red pencil, the chosen one with its measure. */
+import type { Finding } from "@/api/client";
+import { mm } from "@/ui/format";
+import { findingOnBlank, type Placing } from "./placing";
+import { apply, type View } from "./view";
+
+export const FINDING_WORDS: Record<Finding["kind"], [one: string, many: string]> = {
+  open_path: ["open path", "open paths"],
+  self_crossing: ["crossing", "crossings"],
+  duplicate_outline: ["double outline", "double outlines"],
+  speck: ["speck", "specks"],
+  thin_part: ["thin part", "thin parts"],
+  small_gap: ["narrow gap", "narrow gaps"],
+  loose_piece: ["loose piece", "loose pieces"],
+};
+
+export function measureOf(finding: Finding): string {
+  if (finding.unit === "crossings") return `crosses ${finding.measured}×`;
+  if (finding.kind === "loose_piece") return `${mm(finding.measured)} away`;
+  if (finding.kind === "duplicate_outline") return "drawn twice";
+  return mm(finding.measured, finding.unit);
+}
+
+interface Props {
+  findings: Finding[];
+  placing: Placing;
+  view: View;
+  chosen: number | null;
+}
+
+/** A ring as a hand would draw it: not quite closed, not quite round. Radius 1 around (0, 0). */
+const RING = "M.25-.98C.9-.86 1.12-.2.94.4.74 1.02-.2 1.16-.74.72-1.16.36-1.1-.42-.6-.78-.24-1.04.3-1.06.62-.82";
+
+export function FindingMarks({ findings, placing, view, chosen }: Props) {
+  return (
+    <g fill="none" stroke="#c23b2a">
+      {findings.map((finding, index) => {
+        const at = apply(view, findingOnBlank(placing, finding));
+        const isChosen = index === chosen;
+        const radius = Math.max(isChosen ? 15 : 9, (finding.unit === "mm" ? finding.measured : 0.4) * view.scale * 1.6);
+        return (
+          <g key={`${finding.kind}-${finding.x_px}-${finding.y_px}-${index}`} transform={`translate(${at.x} ${at.y})`}>
+            <path d={RING} transform={`scale(${radius})`} strokeWidth={isChosen ? 2.2 : 1.3} vectorEffect="non-scaling-stroke" opacity={isChosen ? 1 : 0.75} />
+            {isChosen && <Label radius={radius} text={`${measureOf(finding)} ${FINDING_WORDS[finding.kind][0]}`} atLeft={at.x < 160} />}
+          </g>
+        );
+      })}
+    </g>
+  );
+}
+
+function Label({ radius, text, atLeft }: { radius: number; text: string; atLeft: boolean }) {
+  const side = atLeft ? 1 : -1;
+  const [x, y] = [radius * 0.7 * side, -radius * 0.75];
+  const [tx, ty] = [x + 16 * side, y - 22];
+  const width = text.length * 7.25 + 10;
+  const left = atLeft ? tx : tx - width;
+  return (
+    <>
+      <path d={`M${x} ${y}L${tx} ${ty}`} strokeWidth="1.5" />
+      <rect x={left} y={ty - 10} width={width} height="20" fill="#fffdf8" stroke="#c23b2a" strokeWidth="1" />
+      <text x={left + 5} y={ty + 4} fill="#c23b2a" stroke="none" fontFamily="IBM Plex Mono" fontSize="12">
+        {text}
+      </text>
+    </>
+  );
+}
