@@ -1,5 +1,6 @@
 """The application: start and stop, routes, the built front end."""
 
+import asyncio
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -23,6 +24,7 @@ from zeichen.store.database import Database
 
 FRONT_END = Path(__file__).parent / "static"
 _LIVE_WORKERS = 2
+_WARM_UP_AFTER_S = 0.3
 
 
 def create_app(settings: Settings | None = None) -> FastAPI:
@@ -38,6 +40,10 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         runner = JobRunner(database, background, channel, job_kinds(), at_once=chosen.workers)
         await runner.start()
         app.state.workplace = Workplace(chosen, database, live, runner)
+        # Only once the first page is out: workers that start at the same time would slow it down.
+        loop = asyncio.get_running_loop()
+        for pool in (live, background):
+            loop.call_later(_WARM_UP_AFTER_S, pool.warm_up)
         yield
         await runner.close()
         live.close()

@@ -55,6 +55,11 @@ class WorkerPool:
                 "The worker process died, most likely for want of memory. Try a smaller picture or run it again."
             ) from error
 
+    def warm_up(self) -> None:
+        """Start a worker and let it load what the first real call would wait for."""
+        if self._warm is not None:
+            self._executor.submit(self._warm)
+
     def close(self) -> None:
         """Stop the workers without waiting for what they are at."""
         self._executor.shutdown(wait=False, cancel_futures=True)
@@ -66,8 +71,6 @@ class WorkerPool:
             initializer=_start_worker,
             initargs=(os.getpid(), self._progress),
         )
-        if self._warm is not None:
-            executor.submit(self._warm)
         return executor
 
 

@@ -7,12 +7,12 @@ export function drawingReadings(drawing: DrawingData, yardstick: NamedYardstick)
   const { readings, findings } = drawing.proof;
   const { limits } = yardstick.yardstick;
   const judged = (value: number | null, limit: number) =>
-    value === null ? undefined : value < limit ? ("fail" as const) : ("pass" as const);
+    value !== null && value < limit ? ("fail" as const) : ("pass" as const);
   const allClosed = readings.closed_paths === readings.paths;
   const loose = findings.filter((finding) => finding.kind === "loose_piece").length;
   const over = (value: number | null, limit: number) => (value === null ? `> ${mm(3 * limit)}` : mm(value));
   return [
-    { label: "Finished size", value: `${readings.width_mm.toFixed(1)} × ${readings.height_mm.toFixed(1)} mm` },
+    { label: "Size, mm", value: `${readings.width_mm.toFixed(1)} × ${readings.height_mm.toFixed(1)}` },
     { label: "Closed paths", value: `${readings.closed_paths} of ${readings.paths}`, state: allClosed ? "pass" : "fail" },
     { label: "Thinnest part", value: over(readings.thinnest_mm, limits.thin_mm), limit: atLeast(limits.thin_mm), state: judged(readings.thinnest_mm, limits.thin_mm) },
     { label: "Smallest gap", value: over(readings.smallest_gap_mm, limits.gap_mm), limit: atLeast(limits.gap_mm), state: judged(readings.smallest_gap_mm, limits.gap_mm) },

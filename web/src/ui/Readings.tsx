@@ -23,9 +23,9 @@ export function Readings({ rows }: { rows: ReadingRow[] }) {
                 {row.label}
               </th>
               <td className={`num py-0.5 text-right whitespace-nowrap ${tone}`}>{row.value}</td>
-              {limits && <td className="num w-14 py-0.5 text-right whitespace-nowrap text-pencil">{row.limit ?? ""}</td>}
+              {limits && <td className="num py-0.5 pl-2 text-right whitespace-nowrap text-pencil">{row.limit ?? ""}</td>}
               {judged && (
-                <td className={`w-4 text-right ${tone}`} aria-label={row.state}>
+                <td className={`w-[15px] text-right ${tone}`} aria-label={row.state}>
                   {row.state ? SIGN[row.state] : ""}
                 </td>
               )}

@@ -79,7 +79,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
               <Readings
                 rows={[
                   ...drawingReadings(preview.drawing, view.yardstick),
-                  { label: "Off the sketch, 95 %", value: mm(preview.p95_px * scale) },
+                  { label: "Off the sketch", value: mm(preview.p95_px * scale) },
                   { label: "Spots dropped", value: String(preview.dropped_spots) },
                 ]}
               />

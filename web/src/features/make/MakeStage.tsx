@@ -15,7 +15,7 @@ import { StageFrame } from "@/ui/StageFrame";
 import { TapeSegment, Verdict } from "@/ui/Tape";
 import { CHOICES, isIdle, MAKINGS, makingFor, NUMBERS, startValues, type Making, type Values } from "./settings";
 import { rehearsalOf } from "./rehearsal";
-import { TicketFiles } from "./TicketFiles";
+import { readingRows, TicketFiles } from "./TicketFiles";
 import { WorkPreview } from "./WorkPreview";
 
 export function MakeStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
@@ -121,7 +121,7 @@ function useMake(motif: Motif, process: Making, width_mm: number, settings: Valu
 
 function MakeTape({ ticket, fresh, working, findings }: { ticket: Ticket | null; fresh: boolean; working: boolean; findings: number }) {
   const rehearsal = ticket && fresh ? rehearsalOf(ticket) : null;
-  const verdict = working ? "working …" : !ticket ? "not made yet" : !fresh ? "made before" : rehearsal?.warnings.length ? "look again" : "ready to run";
+  const verdict = working ? "working …" : !ticket ? "not made yet" : !fresh ? "made before" : findings > 0 || rehearsal?.warnings.length ? "look again" : "ready to run";
   return (
     <>
       <Verdict tone={verdict === "ready to run" ? "leaf" : verdict === "look again" ? "red" : "plain"}>{verdict}</Verdict>
@@ -137,8 +137,14 @@ function MakeTape({ ticket, fresh, working, findings }: { ticket: Ticket | null;
       ))}
       {rehearsal && (
         <>
-          <Check words="engrave before cut" ok={rehearsal.engravesFirst} />
-          <Check words="inner before outer" ok={rehearsal.innerFirst} />
+          {rehearsal.operations.some((operation) => operation.name === "cut") ? (
+            <>
+              <Check words="engrave before cut" ok={rehearsal.engravesFirst} />
+              <Check words="inner before outer" ok={rehearsal.innerFirst} />
+            </>
+          ) : (
+            <TapeSegment>engraving only</TapeSegment>
+          )}
           <TapeSegment>
             <span className="num">{duration(rehearsal.seconds)}</span>
           </TapeSegment>
@@ -147,10 +153,21 @@ function MakeTape({ ticket, fresh, working, findings }: { ticket: Ticket | null;
           </TapeSegment>
         </>
       )}
-      {ticket && fresh && !rehearsal && ticket.files.map((file) => <TapeSegment key={file.name}>{file.name}</TapeSegment>)}
+      {ticket && fresh && !rehearsal && tapeReadings(ticket).map(({ label, value }) => (
+        <TapeSegment key={label}>
+          {label} <span className="num">{value}</span>
+        </TapeSegment>
+      ))}
       {ticket && !fresh && !working && <TapeSegment>drawing or settings have changed since; make it again</TapeSegment>}
     </>
   );
+}
+
+const ON_TAPE = ["Mass, printed solid", "Layers", "Colour changes", "Resolution", "Figure width", "Outlines", "Inked share"];
+
+/** The few readings of a ticket that the tape has room for. */
+function tapeReadings(ticket: Ticket) {
+  return readingRows(ticket).filter((row) => ON_TAPE.includes(row.label)).map((row) => ({ ...row, label: row.label.toLowerCase() }));
 }
 
 function Check({ words, ok }: { words: string; ok: boolean }) {

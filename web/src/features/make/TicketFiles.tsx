@@ -1,11 +1,10 @@
 import type { Ticket } from "@/api/client";
 import { bytes } from "@/ui/format";
-import { Readings } from "@/ui/Readings";
+import { Readings, type ReadingRow } from "@/ui/Readings";
 import { Section } from "@/ui/Section";
 
 /** What a ticket came to: its files and the numbers that matter. */
 export function TicketFiles({ ticket, stale }: { ticket: Ticket; stale: boolean }) {
-  const readings = ticket.readings as { label: string; value: number; unit: string }[];
   return (
     <>
       <Section title="Files" aside={<span className="num text-pencil">ticket {ticket.id}</span>}>
@@ -22,10 +21,15 @@ export function TicketFiles({ ticket, stale }: { ticket: Ticket; stale: boolean 
         </ul>
       </Section>
       <Section title="Readings">
-        <Readings rows={readings.map((row) => ({ label: row.label, value: `${figure(row.value)} ${row.unit}`.trim() }))} />
+        <Readings rows={readingRows(ticket)} />
       </Section>
     </>
   );
+}
+
+export function readingRows(ticket: Ticket): ReadingRow[] {
+  const readings = ticket.readings as unknown as { label: string; value: number; unit: string }[];
+  return readings.map((row) => ({ label: row.label, value: `${figure(row.value)} ${row.unit}`.trim() }));
 }
 
 function figure(value: number): string {

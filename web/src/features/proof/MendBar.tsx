@@ -52,14 +52,14 @@ export function MendBar({ current, mend, onMend, selectedCount, actions, onSelec
         </Button>
       </div>
       <p className="mt-2 text-sm text-pencil">
-        {selectedCount ? `${plural(selectedCount, "shape")} selected` : "Click a shape to select it, Shift adds more"}
-        {" · "}
+        {selectedCount ? `${plural(selectedCount, "shape")} selected` : "Click a shape to select it; Shift adds more."}
+      </p>
+      <p className="flex gap-4 text-sm">
         <button type="button" className="link" onClick={onSelectAll}>
-          all {current.drawing.shapes.length}
+          select all {current.drawing.shapes.length}
         </button>
-        {" · "}
         <a className="link" href={`/api/motifs/${current.motif_id}/drawing.svg`} download>
-          SVG
+          drawing as SVG
         </a>
       </p>
     </Section>

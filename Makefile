@@ -1,0 +1,66 @@
+# `make demo` sets everything up, seeds the demo and starts it; `make test` sets everything up and runs all checks.
+# Each set-up step leaves a stamp, so that it is done again only when what it depends on has changed.
+PYTHON ?= python3
+BIN := .venv/bin
+STAMPS := .stamps
+WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
+KERNELS := $(shell grep -rl numba src/zeichen/core)
+
+.PHONY: demo test bench types screenshots clean
+
+demo: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web
+	@$(BIN)/zeichen demo
+
+test: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web $(STAMPS)/system
+	$(BIN)/ruff check src tests bench docs
+	$(BIN)/ruff format --check src tests bench docs
+	$(BIN)/mypy
+	$(BIN)/lint-imports --no-logo
+	$(BIN)/python -m zeichen.api.describe > $(STAMPS)/openapi.json
+	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.d.ts
+	@cmp -s $(STAMPS)/schema.d.ts web/src/api/schema.d.ts || { echo "The client's types are stale: run make types."; exit 1; }
+	cd web && npm run check && npm test
+	$(BIN)/python -m pytest
+
+bench: $(STAMPS)/python $(STAMPS)/kernels
+	$(BIN)/python -m bench
+
+types: $(STAMPS)/python $(STAMPS)/node
+	$(BIN)/python -m zeichen.api.describe > $(STAMPS)/openapi.json
+	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o src/api/schema.d.ts
+
+# Pictures of the main views, taken from the demo data.
+screenshots: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web $(STAMPS)/system
+	$(BIN)/python docs/take_screenshots.py
+
+clean:
+	rm -rf .venv $(STAMPS) web/node_modules src/zeichen/api/static
+
+$(STAMPS)/python: requirements.lock pyproject.toml
+	@mkdir -p $(STAMPS)
+	$(PYTHON) -c 'import sys; sys.exit("Zeichen needs Python 3.11 or newer." if sys.version_info < (3, 11) else 0)'
+	test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+# The numeric kernels are compiled once here, so that nobody waits for it at the first trace.
+$(STAMPS)/kernels: $(STAMPS)/python $(KERNELS)
+	$(BIN)/python -c 'from zeichen.core.tracing import warm_up; warm_up()'
+	@touch $@
+
+$(STAMPS)/node: web/package-lock.json web/package.json
+	@mkdir -p $(STAMPS)
+	cd web && npm ci --no-audit --no-fund
+	@touch $@
+
+$(STAMPS)/web: $(STAMPS)/node $(WEB_SOURCES)
+	cd web && npm run build
+	@touch $@
+
+# What the tests need beyond Python and Node: a browser, and readers of EPS and PDF.
+$(STAMPS)/system:
+	@mkdir -p $(STAMPS)
+	@if ! { command -v chromium && command -v gs && command -v pdftoppm; } > /dev/null; then \
+		apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium ghostscript poppler-utils; fi
+	@touch $@
