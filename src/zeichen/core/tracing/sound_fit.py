@@ -4,8 +4,9 @@ from collections.abc import Callable, Iterable
 
 import numpy as np
 from shapely import STRtree
-from shapely.geometry import LinearRing
+from shapely.geometry import LinearRing, LineString
 
+from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.polygons import is_simple, path_from_ring, ring_points
 from zeichen.core.tracing.boundary import Contours
@@ -13,8 +14,9 @@ from zeichen.core.tracing.curve_fit import FitSettings, fit_contour
 from zeichen.core.values import FloatArray
 
 # How much closer to fit, attempt by attempt, where outlines cross.
-_NEARER = (1.0, 0.6, 0.4, 0.25, 0.12)
+_NEARER = (1.0, 0.6, 0.4, 0.25)
 _FLATTEN_PX = 0.02
+_LOCAL_ROUNDS = 4
 
 
 def fit_soundly(
@@ -22,9 +24,9 @@ def fit_soundly(
 ) -> list[Path]:
     """Return one closed path for each contour, none crossing itself or another.
 
-    Where a fit crosses, it is done again closer and with a shorter reach: on lines hardly wider than
-    the picture's blur, smoothing over the usual reach would pull both sides across each other. The
-    contour's own polygon, which crosses nothing, is the last resort.
+    Where fits cross, they are done again closer and with a shorter reach: on lines hardly wider than
+    the picture's blur, smoothing over the usual reach would pull both sides across each other. What
+    still crosses then follows the contour itself, which crosses nothing, just there.
 
     Parameters
     ----------
@@ -34,52 +36,85 @@ def fit_soundly(
     step : function of a share 0-1
         Called now and then; may raise to stop the work.
     """
-    attempts = [0] * len(loops)
     paths: list[Path] = []
     for number, loop in enumerate(loops):
         if number % 64 == 0:
             step(number / len(loops))
-        attempt, path = _simple_path(loop, settings, 0)
-        attempts[number] = attempt
-        paths.append(path)
-    for _ in _NEARER:
+        paths.append(_fit(loop, settings, _NEARER[0]))
+    for nearer in _NEARER[1:]:
         crossing = _crossing_paths(paths)
         if not crossing:
-            break
+            return paths
         for number in crossing:
-            attempts[number], paths[number] = _simple_path(loops[number], settings, attempts[number] + 1)
+            paths[number] = _fit(loops[number], settings, nearer)
+    for _ in range(_LOCAL_ROUNDS):
+        bad = _crossing_segments(paths)
+        if not bad:
+            return paths
+        for number, segments in bad.items():
+            paths[number] = _following_contour(paths[number], loops[number], segments)
+    for number in _crossing_paths(paths):
+        paths[number] = _polygon(loops[number])
     return paths
 
 
 def count_crossings(paths: Iterable[Path]) -> int:
     """Return how many paths cross themselves or another."""
-    listed = list(paths)
-    alone = {number for number, path in enumerate(listed) if not is_simple(path, tolerance=_FLATTEN_PX)}
-    return len(alone | _crossing_paths(listed))
+    return len(_crossing_paths(list(paths)))
 
 
-def _simple_path(loop: FloatArray, settings: FitSettings, attempt: int) -> tuple[int, Path]:
-    """Return the first fit from an attempt on that does not cross itself, and which attempt that was."""
-    for number in range(attempt, len(_NEARER)):
-        nearer = _NEARER[number]
-        closer = FitSettings(
-            max(settings.tolerance_px * nearer, 0.03),
-            settings.corner_deg,
-            max(settings.blur_px * nearer, 0.2),
-        )
-        path = fit_contour(loop, closer)
-        if path.area * _loop_area(loop) > 0 and is_simple(path, tolerance=_FLATTEN_PX):
-            return number, path
-    return len(_NEARER), path_from_ring(np.vstack([loop, loop[:1]]))
+def _fit(loop: FloatArray, settings: FitSettings, nearer: float) -> Path:
+    closer = FitSettings(
+        max(settings.tolerance_px * nearer, 0.03), settings.corner_deg, max(settings.blur_px * nearer, 0.2)
+    )
+    path = fit_contour(loop, closer)
+    return path if path.area * _loop_area(loop) > 0 else _polygon(loop)
+
+
+def _polygon(loop: FloatArray) -> Path:
+    return path_from_ring(np.vstack([loop, loop[:1]]))
 
 
 def _crossing_paths(paths: list[Path]) -> set[int]:
+    """Return which paths cross themselves or another."""
+    alone = {number for number, path in enumerate(paths) if not is_simple(path, tolerance=_FLATTEN_PX)}
     rings = [ring_points(path, tolerance=_FLATTEN_PX) for path in paths]
     usable = [number for number, points in enumerate(rings) if len(points) >= 4]
     lines = [LinearRing(rings[number]) for number in usable]
     first, second = STRtree(lines).query(lines, predicate="crosses")
-    pairs = {usable[k] for k in first[first != second].tolist()}
-    return pairs
+    return alone | {usable[k] for k in first[first != second].tolist()}
+
+
+def _crossing_segments(paths: list[Path]) -> dict[int, set[int]]:
+    """Return, for each path that crosses something, which of its segments do."""
+    involved = sorted(_crossing_paths(paths))
+    if not involved:
+        return {}
+    owners = [(number, k) for number in involved for k in range(len(paths[number].segments))]
+    lines = [
+        LineString(bezier.flatten(paths[number].segments[k : k + 1], tolerance=_FLATTEN_PX))
+        for number, k in owners
+    ]
+    first, second = STRtree(lines).query(lines, predicate="crosses")
+    met = set(first[first != second].tolist()) | {k for k, line in enumerate(lines) if not line.is_simple}
+    bad: dict[int, set[int]] = {}
+    for index in met:
+        number, k = owners[index]
+        bad.setdefault(number, set()).add(k)
+    return bad
+
+
+def _following_contour(path: Path, loop: FloatArray, segments: set[int]) -> Path:
+    """Return the path with some segments replaced by the contour's own points between their ends."""
+    rows: list[FloatArray] = []
+    for k, segment in enumerate(path.segments):
+        if k not in segments:
+            rows.append(segment[None])
+            continue
+        first, last = (int(np.linalg.norm(loop - segment[end], axis=1).argmin()) for end in (0, 3))
+        between = loop[np.arange(first + 1, last + (len(loop) if last <= first else 0)) % len(loop)]
+        rows.append(bezier.line_segments(np.vstack([segment[:1], between, segment[3:]])))
+    return Path(np.concatenate(rows))
 
 
 def _loop_area(loop: FloatArray) -> float:

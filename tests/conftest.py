@@ -1,0 +1,39 @@
+"""Fixtures shared by all tests."""
+
+import sys
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent))
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from zeichen.core.briefing import Look, SketchOrder
+from zeichen.core.raster import Picture
+from zeichen.core.tracing import Trace, TraceSettings, trace
+from zeichen.standins.studio import Studio
+from zeichen.store.database import Database
+
+# Deadlines would test speed, which belongs to the bench.
+settings.register_profile("zeichen", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("zeichen")
+
+
+@pytest.fixture(scope="session")
+def snail() -> Picture:
+    """A drawn silhouette without accidents."""
+    return Studio(faults=0).draw(SketchOrder("snail", Look.SILHOUETTE, 7))
+
+
+@pytest.fixture(scope="session")
+def snail_trace(snail: Picture) -> Trace:
+    """The trace of it."""
+    return trace(snail, TraceSettings())
+
+
+@pytest.fixture
+def database(tmp_path: Path):
+    """An empty, migrated data folder."""
+    opened = Database(tmp_path / "data")
+    yield opened
+    opened.close()

@@ -1,0 +1,77 @@
+"""Subpixel boundaries: closed, wound by side, right to a small part of a pixel."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
+from samples import disc_mask, picture_of
+
+from zeichen.core.tracing import find_contours
+
+
+@settings(max_examples=60)
+@given(arrays(np.uint8, (12, 15)))
+def test_any_picture_gives_closed_loops_that_part_dark_from_light(grey):
+    """Inside the loops by winding lies every dark pixel's centre, outside every light one."""
+    contours = find_contours(grey, level=127)
+    for k in range(len(contours)):
+        loop = contours[k]
+        step = np.linalg.norm(np.diff(np.vstack([loop, loop[:1]]), axis=0), axis=1)
+        assert step.max() <= math.sqrt(2) + 1e-9
+    winding = np.zeros(grey.shape, int)
+    rows, columns = np.indices(grey.shape)
+    for k in range(len(contours)):
+        winding += _winding(contours[k], columns + 0.5, rows + 0.5)
+    assert ((winding == 1) == (grey <= 127)).all()
+
+
+@given(arrays(np.uint8, (10, 10)), st.integers(5, 250))
+def test_inverting_traces_the_light_areas(grey, level):
+    grey[0] = grey[-1] = 0
+    grey[:, 0] = grey[:, -1] = 0
+    light = find_contours(grey, level=level, invert=True).areas().sum()
+    dark = find_contours(grey, level=level).areas().sum()
+    # Together they cover the picture, but for the outermost half pixel and the corners, which are rounded.
+    assert light >= 0 and dark >= 0 and light + dark <= 121
+
+
+@pytest.mark.parametrize("radius", [3, 7.5, 20, 41.3])
+@pytest.mark.parametrize("shift", [0.0, 0.27, 0.5])
+def test_a_disc_keeps_its_area_wherever_it_lies(radius, shift):
+    mask = disc_mask(100, (50 + shift, 50 - shift), radius)
+    contours = find_contours(picture_of(mask).grey(), level=127)
+    assert len(contours) == 1
+    # Linear interpolation cuts bends short: by at most 0.07 px of the radius at these sizes (measured).
+    assert math.sqrt(contours.areas()[0] / math.pi) == pytest.approx(radius, abs=0.07)
+
+
+def test_a_hole_is_wound_the_other_way():
+    mask = disc_mask(80, (40, 40), 30) - disc_mask(80, (40, 40), 12)
+    areas = sorted(find_contours(picture_of(mask).grey(), level=127).areas())
+    assert len(areas) == 2 and areas[0] < 0 < areas[1]
+
+
+def test_a_figure_at_the_border_is_closed_along_it():
+    grey = np.zeros((20, 20), np.uint8)
+    contours = find_contours(grey, level=127)
+    assert len(contours) == 1
+    assert contours.areas()[0] == pytest.approx(400, rel=0.02)
+    assert contours[0].min() >= 0 and contours[0].max() <= 20
+
+
+def test_an_empty_sheet_has_no_contours():
+    contours = find_contours(np.full((20, 20), 255, np.uint8), level=127)
+    assert len(contours) == 0 and len(contours.areas()) == 0
+
+
+def _winding(loop, x, y):
+    total = np.zeros(x.shape, int)
+    a, b = loop, np.roll(loop, -1, axis=0)
+    for (ax, ay), (bx, by) in zip(a, b, strict=True):
+        side = (bx - ax) * (y - ay) - (x - ax) * (by - ay)
+        total += ((ay <= y) & (by > y) & (side > 0)).astype(int)
+        total -= ((ay > y) & (by <= y) & (side < 0)).astype(int)
+    return total
