@@ -108,6 +108,9 @@ def _near_another(walls: _Walls, limit: float, sign: float) -> BoolArray:
     leaving = (across * walls.normals[i]).sum(1) * sign
     meeting = -(across * walls.normals[j]).sum(1) * sign
     facing = (leaving > _SQUARENESS / 2) & (meeting > _SQUARENESS / 2)
+    # Very near walls are marked whichever way their coarse samples happen to lie.
+    length = np.linalg.norm(walls.points[j] - walls.points[i], axis=1)
+    facing |= (length < 2 * _COARSE_STEP * walls.spacing) & (_apart(walls, i, j) >= 3 * limit)
     marked[i[facing]] = marked[j[facing]] = True
     for _ in range(2 * _COARSE_STEP):
         marked |= marked[walls.before] | marked[walls.after]
@@ -134,24 +137,40 @@ def _facing(
     walls: _Walls, edges: AnyArray, limit: float, sign: float
 ) -> tuple[AnyArray, AnyArray, FloatArray, FloatArray]:
     i, j = edges[:, 0], edges[:, 1]
-    across = walls.points[j] - walls.points[i]
-    width = np.hypot(across[:, 0], across[:, 1])
-    keep = (width > 0) & (width < 3 * limit)
-    i, j, across, width = i[keep], j[keep], across[keep], width[keep]
-    apart = np.abs(walls.along[i] - walls.along[j])
-    apart = np.where(walls.ring[i] == walls.ring[j], np.minimum(apart, walls.around[i] - apart), math.inf)
-    unit = across / width[:, None]
+    apart = _apart(walls, i, j)
+    far = apart >= 3 * limit
+    i, j, apart = i[far], j[far], apart[far]
+    # From a sample straight across to the other wall, not to its nearest sample: where a part is thinner than
+    # the samples are dense, the way to a sample would run askew and look longer than it is.
+    there, width_there = _across(walls, i, j)
+    back, width_back = _across(walls, j, i)
+    width = np.minimum(width_there, width_back)
+    shorter = (width_there <= width_back)[:, None]
+    unit = np.where(shorter, there, -back)
     square = ((unit * walls.normals[i]).sum(1) * sign >= _SQUARENESS) & (
         -(unit * walls.normals[j]).sum(1) * sign >= _SQUARENESS
     )
-    keep = square & (apart >= 3 * limit)
-    i, j, width, apart = i[keep], j[keep], width[keep], apart[keep]
-    for one, other in ((i, j), (j, i)):
-        for neighbour in (walls.before, walls.after):
-            width = np.minimum(
-                width, _to_segment(walls.points[one], walls.points[other], walls.points[neighbour[other]])
-            )
-    return i, j, width, apart
+    keep = square & (width > 0) & (width < 3 * limit)
+    return i[keep], j[keep], width[keep], apart[keep]
+
+
+def _apart(walls: _Walls, i: AnyArray, j: AnyArray) -> FloatArray:
+    """Return how far apart samples are along their common wall; infinitely far on different walls."""
+    along = np.abs(walls.along[i] - walls.along[j])
+    return np.where(walls.ring[i] == walls.ring[j], np.minimum(along, walls.around[i] - along), math.inf)
+
+
+def _across(walls: _Walls, one: AnyArray, other: AnyArray) -> tuple[FloatArray, FloatArray]:
+    """Return unit direction and distance from samples to the wall beside other samples."""
+    points = walls.points[one]
+    ways = [
+        _to_segment(points, walls.points[other], walls.points[beside[other]])
+        for beside in (walls.before, walls.after)
+    ]
+    lengths = [np.linalg.norm(way, axis=1) for way in ways]
+    first = lengths[0] <= lengths[1]
+    way, length = np.where(first[:, None], ways[0], ways[1]), np.minimum(lengths[0], lengths[1])
+    return _unit(way), length
 
 
 def _group(
@@ -229,7 +248,8 @@ def _unit(vectors: FloatArray) -> FloatArray:
 
 
 def _to_segment(points: FloatArray, a: FloatArray, b: FloatArray) -> FloatArray:
+    """Return the vectors from points to the nearest places on segments."""
     ab = b - a
     square = np.maximum((ab**2).sum(1), 1e-30)
     t = np.clip(((points - a) * ab).sum(1) / square, 0, 1)
-    return np.asarray(np.linalg.norm(points - a - t[:, None] * ab, axis=1))
+    return np.asarray(a + t[:, None] * ab - points)
