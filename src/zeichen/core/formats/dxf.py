@@ -10,6 +10,9 @@ from ezdxf import units
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path
 
+# No dates and no random identifiers in the file: the same drawing always gives the same bytes.
+ezdxf.options.write_fixed_meta_data_for_testing = True
+
 
 class Entity(StrEnum):
     """How a path is written: as an exact spline, or as a polyline within a tolerance."""
