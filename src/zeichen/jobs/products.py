@@ -17,6 +17,7 @@ from zeichen.core.geometry.placement import at_true_size
 from zeichen.core.making import apparel, carve, laser, relief
 from zeichen.core.making.product import Product
 from zeichen.core.packing import Listing, PackItem, make_pack
+from zeichen.core.values import require_number
 from zeichen.jobs.tasks import Step
 from zeichen.standins.laser import LaserMachine, rehearse
 
@@ -65,8 +66,8 @@ def product_settings(process: str, values: dict[str, Any]) -> Settings:
     kind = _SETTINGS.get(process)
     if kind is None:
         raise InvalidInputError(f"There is no process {process}. Use {', '.join(_SETTINGS)}.")
-    known = {item.name for item in fields(kind)}
-    unknown = set(values) - known
+    known = [item.name for item in fields(kind)]
+    unknown = set(values) - set(known)
     if unknown:
         raise InvalidInputError(
             f"There is no setting {', '.join(sorted(unknown))} for {process}. The settings are: {', '.join(known)}."
@@ -81,6 +82,14 @@ def product_settings(process: str, values: dict[str, Any]) -> Settings:
         name = " ".join(str(part) for part in first["loc"]).replace("_", " ")
         raise InvalidInputError(f"{name.capitalize()}: {first['msg']}.") from error
     return chosen
+
+
+def require_order(process: str, width_mm: float, values: dict[str, Any]) -> None:
+    """Raise InvalidInputError if an order could not be made of any drawing: what can be said before any work."""
+    require_number(
+        width_mm, "Width", above=0, most=10_000, unit="mm", advice="Enter the finished width of the figure."
+    )
+    product_settings(process, values)
 
 
 def make_product(

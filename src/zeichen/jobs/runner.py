@@ -47,11 +47,12 @@ class JobRunner:
     _gate: asyncio.Semaphore | None = None
 
     async def start(self) -> None:
-        """Mark what a dead app left unfinished, and listen to the workers."""
+        """Clear up after a dead app, mark what it left unfinished, and listen to the workers."""
         self._gate = asyncio.Semaphore(self.at_once)
         self.stop_folder.mkdir(parents=True, exist_ok=True)
         for leftover in self.stop_folder.iterdir():
             leftover.unlink(missing_ok=True)
+        await asyncio.to_thread(self.database.files.sweep)
         with self.database.write() as session:
             job_store.interrupt_unfinished(session)
         loop = asyncio.get_running_loop()

@@ -11,7 +11,7 @@ from typing import Any
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError, IntegrityError
 from sqlalchemy.orm import Session, sessionmaker
 
 from zeichen.core.errors import OutsideError
@@ -115,12 +115,14 @@ def telling(folder: Path) -> Iterator[None]:
     """Turn SQLite's complaints into one clear error."""
     try:
         yield
-    except OperationalError as error:
+    except IntegrityError:
+        raise  # A broken rule of the tables is a fault of ours, not of the file.
+    except DatabaseError as error:
         reason = str(error.orig)
         advice = (
             "Another program holds it. Close that program and try again."
             if "locked" in reason
-            else "Check that the folder is yours to write to and that the disk has room."
+            else "Check that the folder is yours to write to, that the disk has room, and that the file is whole."
         )
         raise OutsideError(f"The database in {folder} could not be used: {reason}. {advice}") from error
 

@@ -62,6 +62,11 @@ class FileStore:
         if not self.path(digest).is_file():
             raise NotFoundError(f"The file {digest[:12]} is not in the data folder.")
 
+    def sweep(self) -> None:
+        """Remove what a killed app was in the middle of writing; whole files are left alone."""
+        for part in self._folder.glob("*/.part-*"):
+            part.unlink(missing_ok=True)
+
     def path(self, digest: str) -> Path:
         """Return where the bytes of a hash lie."""
         if len(digest) != 64 or not all(c in "0123456789abcdef" for c in digest):

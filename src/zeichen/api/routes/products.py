@@ -10,7 +10,7 @@ from zeichen.api.schemas import PackBody, TicketBody
 from zeichen.api.workplace import Place, Workplace
 from zeichen.core.errors import NotFoundError
 from zeichen.core.packing import Listing, file_stem
-from zeichen.jobs.products import SolidData, product_settings, relief_mesh
+from zeichen.jobs.products import SolidData, relief_mesh, require_order
 from zeichen.store import collections, drawings, products
 from zeichen.store.records import Job, Motif, Pack, Ticket
 
@@ -27,7 +27,7 @@ def list_tickets(motif_id: int, place: Place) -> list[Ticket]:
 @router.post("/motifs/{motif_id}/tickets", status_code=202)
 async def make_ticket(motif_id: int, body: TicketBody, place: Place) -> Job:
     """Write the files of one process and rehearse it."""
-    product_settings(body.process, body.settings)
+    require_order(body.process, body.width_mm, body.settings)
     motif = await asyncio.to_thread(_drawn_motif, place, motif_id)
     params = {"motif_id": motif_id, **body.model_dump(mode="json"), "on_blank": body.process == "laser"}
     return await place.runner.submit(
