@@ -80,7 +80,10 @@ def rose_picture(size_px: int = 640) -> bytes:
     middle = size_px * 2
     for petal in range(9):
         angle = 2 * math.pi * petal / 9
-        place = (int(middle + size_px * 0.95 * math.cos(angle)), int(middle + size_px * 0.95 * math.sin(angle)))
+        place = (
+            int(middle + size_px * 0.95 * math.cos(angle)),
+            int(middle + size_px * 0.95 * math.sin(angle)),
+        )
         cv2.ellipse(
             canvas,
             place,

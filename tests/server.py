@@ -25,10 +25,19 @@ class Server:
     def __init__(self, data: Path, *, command: str = "serve", port: int | None = None) -> None:
         self.port = port or free_port()
         self.url = f"http://127.0.0.1:{self.port}"
-        environment = {**os.environ, "ZEICHEN_DATA": str(data), "ZEICHEN_PORT": str(self.port), "ZEICHEN_WORKERS": "1"}
+        environment = {
+            **os.environ,
+            "ZEICHEN_DATA": str(data),
+            "ZEICHEN_PORT": str(self.port),
+            "ZEICHEN_WORKERS": "1",
+        }
         code = "from zeichen.cli import main; main()"
         self.process = subprocess.Popen(
-            [sys.executable, "-c", code, command], env=environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+            [sys.executable, "-c", code, command],
+            env=environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
         )
         self.client = httpx.Client(base_url=f"{self.url}/api", timeout=120)
         self._wait()

@@ -5,6 +5,7 @@ import io
 import numpy as np
 import pytest
 from PIL import Image
+
 from samples import png
 
 
@@ -18,7 +19,11 @@ def bomb() -> bytes:
     """A BMP header that declares 50,000 x 50,000 px and carries nothing."""
     import struct
 
-    return b"BM" + struct.pack("<IHHI", 54, 0, 0, 54) + struct.pack("<IiiHHIIiiII", 40, 50_000, 50_000, 1, 24, 0, 0, 0, 0, 0, 0)
+    return (
+        b"BM"
+        + struct.pack("<IHHI", 54, 0, 0, 54)
+        + struct.pack("<IiiHHIIiiII", 40, 50_000, 50_000, 1, 24, 0, 0, 0, 0, 0, 0)
+    )
 
 
 WHOLE = png(np.random.default_rng(1).integers(0, 255, (64, 64, 3), dtype=np.uint8))
@@ -80,14 +85,19 @@ def test_impossible_widths_are_refused_at_once(app, snail_png, width):
     motif_id = app.motif()
     app.trace(app.bring_in(motif_id, snail_png))
     body = f'{{"process": "carve", "width_mm": {width}, "settings": {{}}}}'
-    status, _ = app.refused("POST", f"/motifs/{motif_id}/tickets", content=body, headers={"content-type": "application/json"})
+    status, _ = app.refused(
+        "POST", f"/motifs/{motif_id}/tickets", content=body, headers={"content-type": "application/json"}
+    )
     assert status == 422 and app.ok("GET", f"/motifs/{motif_id}/tickets") == []
 
 
 @pytest.mark.parametrize(
     ("body", "message"),
     [
-        ({"process": "laser", "width_mm": 500, "settings": {"cut": "none"}}, "does not fit the 100 x 60 mm blank"),
+        (
+            {"process": "laser", "width_mm": 500, "settings": {"cut": "none"}},
+            "does not fit the 100 x 60 mm blank",
+        ),
         ({"process": "apparel", "width_mm": 500}, "larger than the 381 x 457 mm print area"),
     ],
 )
@@ -129,7 +139,9 @@ def test_what_is_not_there_or_makes_no_sense_has_its_status(app, method, path, b
 
 def test_methods_not_built_yet_say_so(app, snail_png):
     sketch_id = app.bring_in(app.motif(), snail_png)
-    status, message = app.refused("POST", f"/sketches/{sketch_id}/preview", json={"settings": {"method": "flats"}})
+    status, message = app.refused(
+        "POST", f"/sketches/{sketch_id}/preview", json={"settings": {"method": "flats"}}
+    )
     assert status == 501 and "not built yet" in message
 
 

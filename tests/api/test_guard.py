@@ -10,13 +10,17 @@ def test_our_own_names_are_served(app, host):
     assert app.client.get("/api/scene", headers={"Host": host}).status_code == 200
 
 
-@pytest.mark.parametrize("host", ["example.org", "127.0.0.1", "127.0.0.1:80", "127.0.0.1.example.org:8417", "192.168.0.7:8417", ""])
+@pytest.mark.parametrize(
+    "host", ["example.org", "127.0.0.1", "127.0.0.1:80", "127.0.0.1.example.org:8417", "192.168.0.7:8417", ""]
+)
 def test_foreign_hosts_are_refused(app, host):
     reply = app.client.get("/api/scene", headers={"Host": host})
     assert (reply.status_code, reply.json()["code"]) == (403, "refused")
 
 
-@pytest.mark.parametrize("origin", ["http://example.org", "https://127.0.0.1:8417", "http://127.0.0.1:9999", "null"])
+@pytest.mark.parametrize(
+    "origin", ["http://example.org", "https://127.0.0.1:8417", "http://127.0.0.1:9999", "null"]
+)
 @pytest.mark.parametrize("method", ["GET", "POST", "OPTIONS"])
 def test_foreign_origins_are_refused(app, origin, method):
     reply = app.client.request(method, "/api/collections", headers={"Origin": origin})

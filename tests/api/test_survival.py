@@ -12,13 +12,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 from PIL import Image
+
 from server import Server, free_port, serving
 
 
 @pytest.fixture(scope="module")
 def large_png() -> bytes:
-    """13 megapixels with thousands of blots: seconds of work for any job on it."""
-    size = 3600
+    """Seven megapixels with a thousand blots: seconds of work for any job on it."""
+    size = 2600
     canvas = np.full((size, size), 255, np.uint8)
     rows, columns = np.mgrid[0:size, 0:size].astype(np.float32)
     canvas[np.sin(rows / 17) * np.cos(columns / 23 + rows / 900) > 0.35] = 0
@@ -29,7 +30,15 @@ def large_png() -> bytes:
 
 def motif(server: Server) -> int:
     limits = {"thin_mm": 0.15, "gap_mm": 0.15, "speck_mm2": 0.3}
-    body = {"name": "Laser", "process": "laser-engrave", "width_mm": 80, "blank": "", "blank_width_mm": 100, "blank_height_mm": 60, "limits": limits}
+    body = {
+        "name": "Laser",
+        "process": "laser-engrave",
+        "width_mm": 80,
+        "blank": "",
+        "blank_width_mm": 100,
+        "blank_height_mm": 60,
+        "limits": limits,
+    }
     stick = server.client.post("/yardsticks", json=body).json()["id"]
     made = server.client.post("/collections", json={"name": "Set", "yardstick_id": stick}).json()["id"]
     return server.client.post(f"/collections/{made}/motifs", json={"name": "Blots"}).json()["motifs"][0]["id"]
@@ -75,7 +84,7 @@ def test_killed_during_an_import_and_during_a_trace(tmp_path: Path, large_png: b
     with serving(tmp_path) as server:
         assert job(server, trace_id)["state"] == "interrupted"
         (sketch,) = server.client.get(f"/motifs/{motif_id}/sketches").json()
-        assert (sketch["id"], sketch["width_px"]) == (sketch_id, 3600)
+        assert (sketch["id"], sketch["width_px"]) == (sketch_id, 2600)
         assert server.client.get(f"/pictures/{sketch['picture_sha']}.png").status_code == 200
         assert server.client.get(f"/motifs/{motif_id}/drawing").status_code == 404
         again = server.client.post(f"/jobs/{trace_id}/again").json()["id"]

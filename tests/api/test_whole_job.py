@@ -6,6 +6,7 @@ import zipfile
 import numpy as np
 import pytest
 from PIL import Image
+
 from samples import png, rose_picture
 
 
@@ -14,7 +15,9 @@ def test_from_subject_to_pack(app):
     drawn = app.done("POST", f"/motifs/{motif_id}/draw", json={"look": "silhouette", "count": 2, "seed": 46})
     sketches = app.ok("GET", f"/motifs/{motif_id}/sketches")
     assert [sketch["id"] for sketch in sketches] == drawn["sketch_ids"]
-    assert [sketch["seed"] for sketch in sketches] == [46, 47] and sketches[0]["wording"].startswith("A teapot.")
+    assert [sketch["seed"] for sketch in sketches] == [46, 47] and sketches[0]["wording"].startswith(
+        "A teapot."
+    )
     forecast = app.ok("GET", f"/sketches/{sketches[0]['id']}/forecast")
     assert forecast["verdict"] == "traces well"
     drawing = app.trace(sketches[0]["id"], tolerance_px=0.5)
@@ -27,9 +30,16 @@ def test_from_subject_to_pack(app):
         assert (ticket["process"], len(ticket["files"])) == (process, count)
         for made in ticket["files"]:
             reply = app.client.get(f"/api/tickets/{ticket['id']}/files/{made['name']}")
-            assert len(reply.content) == made["size_bytes"] and "attachment" in reply.headers["content-disposition"]
+            assert (
+                len(reply.content) == made["size_bytes"]
+                and "attachment" in reply.headers["content-disposition"]
+            )
     view = app.ok("GET", f"/collections/{_collection(app, motif_id)}")
-    result = app.done("POST", f"/collections/{view['collection']['id']}/packs", json={"motif_ids": [motif_id], "title": "Tea", "licence": "Mine"})
+    result = app.done(
+        "POST",
+        f"/collections/{view['collection']['id']}/packs",
+        json={"motif_ids": [motif_id], "title": "Tea", "licence": "Mine"},
+    )
     with zipfile.ZipFile(io.BytesIO(app.client.get(f"/api/packs/{result['pack_id']}/zip").content)) as bundle:
         listing = bundle.read("listing.txt").decode()
     assert "trainedAlgorithmicMedia" in listing and "A teapot." in listing and "Mine" in listing
@@ -42,7 +52,9 @@ def test_own_pictures_are_not_declared_unless_the_maker_says_so(app):
     for declared in (False, True):
         body = {"motif_ids": [motif_id], "title": "Rose", "licence": "Mine", "machine_made": declared}
         app.done("POST", f"/collections/{collection_id}/packs", json=body)
-        assert app.ok("GET", f"/collections/{collection_id}/packs")[0]["listing"]["origin"] == ("machine" if declared else "hand")
+        assert app.ok("GET", f"/collections/{collection_id}/packs")[0]["listing"]["origin"] == (
+            "machine" if declared else "hand"
+        )
 
 
 def test_mending_is_one_step_and_undo_brings_it_back(app, snail_png):
@@ -54,16 +66,22 @@ def test_mending_is_one_step_and_undo_brings_it_back(app, snail_png):
     assert len(specks) == 2
     path = f"/drawings/{drawing['id']}"
     clean = app.ok("POST", f"{path}/drop-specks", json={"revision_id": drawing["revision_id"]})
-    assert not [f for f in clean["drawing"]["proof"]["findings"] if f["kind"] == "speck"] and clean["can_undo"]
+    assert (
+        not [f for f in clean["drawing"]["proof"]["findings"] if f["kind"] == "speck"] and clean["can_undo"]
+    )
     back = app.ok("POST", f"{path}/undo")
     assert back["drawing"] == drawing["drawing"] and back["can_redo"]
     assert app.ok("POST", f"{path}/redo")["revision_id"] == clean["revision_id"]
     stale = app.refused("POST", f"{path}/drop-specks", json={"revision_id": drawing["revision_id"]})
     assert stale[0] == 409 and "changed elsewhere" in stale[1]
     shape = clean["drawing"]["shapes"][-1]["id"]
-    fewer = app.ok("POST", f"{path}/delete-shapes", json={"revision_id": clean["revision_id"], "shape_ids": [shape]})
+    fewer = app.ok(
+        "POST", f"{path}/delete-shapes", json={"revision_id": clean["revision_id"], "shape_ids": [shape]}
+    )
     assert shape not in {each["id"] for each in fewer["drawing"]["shapes"]}
-    gone = app.refused("POST", f"{path}/delete-shapes", json={"revision_id": fewer["revision_id"], "shape_ids": [shape]})
+    gone = app.refused(
+        "POST", f"{path}/delete-shapes", json={"revision_id": fewer["revision_id"], "shape_ids": [shape]}
+    )
     assert gone == (404, f"The drawing has no shape {shape}.")
 
 
@@ -83,7 +101,9 @@ def test_a_preview_follows_its_settings_and_keeps_nothing(app, snail_png):
     motif_id = app.motif()
     sketch_id = app.bring_in(motif_id, snail_png)
     coarse, fine = (
-        app.ok("POST", f"/sketches/{sketch_id}/preview", json={"settings": {"tolerance_px": t}, "client": "me"})
+        app.ok(
+            "POST", f"/sketches/{sketch_id}/preview", json={"settings": {"tolerance_px": t}, "client": "me"}
+        )
         for t in (3.0, 0.1)
     )
     assert coarse["drawing"]["proof"]["readings"]["nodes"] < fine["drawing"]["proof"]["readings"]["nodes"]
@@ -107,7 +127,9 @@ def test_briefs_make_motifs_and_wording(app):
 def test_a_relief_can_be_seen(app, snail_png):
     motif_id = app.motif()
     app.trace(app.bring_in(motif_id, snail_png))
-    result = app.done("POST", f"/motifs/{motif_id}/tickets", json={"process": "relief", "width_mm": 50, "settings": {}})
+    result = app.done(
+        "POST", f"/motifs/{motif_id}/tickets", json={"process": "relief", "width_mm": 50, "settings": {}}
+    )
     parts = app.ok("GET", f"/tickets/{result['ticket_id']}/solid")["parts"]
     assert {part["name"] for part in parts} == {"base", "figure"}
 

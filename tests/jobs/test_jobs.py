@@ -296,7 +296,9 @@ def test_forecasts_follow_their_rule(pictures):
 def test_a_trace_for_the_screen_carries_its_proof(pictures):
     data = tasks.trace_picture(pictures["speck"], TraceSettings(), YARDSTICK)
     assert data.drawing.proof.findings and data.svg.startswith("<?xml")
-    assert data.drawing.mm_per_px * (data.drawing.figure_px.x_max - data.drawing.figure_px.x_min) == pytest.approx(60)
+    assert data.drawing.mm_per_px * (
+        data.drawing.figure_px.x_max - data.drawing.figure_px.x_min
+    ) == pytest.approx(60)
     assert set(data.report()) == {"level", "dropped_spots", "mean_px", "p95_px", "largest_px"}
 
 

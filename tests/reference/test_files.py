@@ -14,8 +14,8 @@ import resvg_py
 import trimesh
 from ezdxf import units
 from PIL import Image
-from samples import drawing, hole, polygon, ring, star_points
 
+from samples import drawing, hole, polygon, ring, star_points
 from zeichen.core.formats.dxf import Entity, write_dxf
 from zeichen.core.formats.eps import write_eps
 from zeichen.core.formats.pdf import write_pdf
@@ -29,7 +29,9 @@ from zeichen.core.packing import Listing, PackItem, make_pack
 WIDTH_MM = 80.0
 FIGURE = drawing(
     ring(60, 80, 50, 22, "ring"),
-    Shape("star", (polygon(*star_points(5, 60, 30, 0.4)), hole(polygon(*star_points(5, 20, 9, 0.4)))), "#7d2748"),
+    Shape(
+        "star", (polygon(*star_points(5, 60, 30, 0.4)), hole(polygon(*star_points(5, 20, 9, 0.4)))), "#7d2748"
+    ),
 )
 PLACED = at_true_size(FIGURE, width_mm=WIDTH_MM, margin_mm=2)
 
@@ -57,7 +59,9 @@ def test_svg_says_its_size_in_mm(tmp_path):
 def test_eps_and_pdf_render_like_the_svg(writer, tmp_path):
     """Ghostscript and Poppler against resvg, at 150 dpi."""
     path = tmp_path / f"figure.{writer}"
-    path.write_bytes(write_eps(PLACED, title="figure") if writer == "eps" else write_pdf(PLACED, title="figure"))
+    path.write_bytes(
+        write_eps(PLACED, title="figure") if writer == "eps" else write_pdf(PLACED, title="figure")
+    )
     if writer == "eps":
         out = tmp_path / "out.png"
         subprocess.run(
@@ -67,7 +71,9 @@ def test_eps_and_pdf_render_like_the_svg(writer, tmp_path):
         )  # fmt: skip
     else:
         subprocess.run(
-            ["pdftoppm", "-r", "150", "-png", "-singlefile", str(path), str(tmp_path / "out")], check=True, timeout=60
+            ["pdftoppm", "-r", "150", "-png", "-singlefile", str(path), str(tmp_path / "out")],
+            check=True,
+            timeout=60,
         )
         out = tmp_path / "out.png"
     rendered = np.asarray(Image.open(out).convert("RGB"), dtype=float)
@@ -87,7 +93,9 @@ def test_dxf_is_sound_closed_and_true_to_size(entity, tmp_path):
     assert document.audit().errors == [] and document.units == units.MM
     entities = list(document.modelspace())
     assert len(entities) == len(FIGURE.paths)
-    assert all(e.dxf.layer == "FIGURE" and (e.closed if e.dxftype() == "SPLINE" else e.closed) for e in entities)
+    assert all(
+        e.dxf.layer == "FIGURE" and (e.closed if e.dxftype() == "SPLINE" else e.closed) for e in entities
+    )
     box = ezdxf.bbox.extents(entities, fast=False)
     assert box.size.x == pytest.approx(WIDTH_MM, abs=0.05)
     ratio = WIDTH_MM / (FIGURE.bounds()[2] - FIGURE.bounds()[0])
@@ -103,7 +111,10 @@ def test_dxf_splines_are_exact():
     for index in range(len(segments)):
         middle = np.array([1, 3, 3, 1]) / 8 @ segments[index]
         x, y, _ = tool.point(index + 0.5)
-        assert (x, y) == (pytest.approx(middle[0], abs=1e-6), pytest.approx(PLACED.height - middle[1], abs=1e-6))
+        assert (x, y) == (
+            pytest.approx(middle[0], abs=1e-6),
+            pytest.approx(PLACED.height - middle[1], abs=1e-6),
+        )
 
 
 def test_stl_is_watertight_and_in_mm():
@@ -123,7 +134,9 @@ def test_3mf_holds_two_named_coloured_solids_in_mm():
     model = wrapper.CreateModel()
     reader = model.QueryReader("3mf")
     reader.SetStrictModeActive(True)
-    reader.ReadFromBuffer((ctypes.c_ubyte * len(product.files[1].data)).from_buffer_copy(product.files[1].data))
+    reader.ReadFromBuffer(
+        (ctypes.c_ubyte * len(product.files[1].data)).from_buffer_copy(product.files[1].data)
+    )
     assert [reader.GetWarning(k) for k in range(reader.GetWarningCount())] == []
     assert model.GetUnit() == lib3mf.ModelUnit.MilliMeter
     meshes = model.GetMeshObjects()
@@ -132,7 +145,11 @@ def test_3mf_holds_two_named_coloured_solids_in_mm():
         mesh = meshes.GetCurrentMeshObject()
         assert mesh.IsManifoldAndOriented()
         box = mesh.GetOutbox()
-        seen[mesh.GetName()] = (box.MinCoordinate[2], box.MaxCoordinate[2], box.MaxCoordinate[0] - box.MinCoordinate[0])
+        seen[mesh.GetName()] = (
+            box.MinCoordinate[2],
+            box.MaxCoordinate[2],
+            box.MaxCoordinate[0] - box.MinCoordinate[0],
+        )
     assert seen["base"] == pytest.approx((0, 2, WIDTH_MM + 6), abs=1e-2)
     assert seen["figure"] == pytest.approx((2, 3, WIDTH_MM), abs=2e-2)
 
@@ -157,9 +174,14 @@ def test_every_file_of_a_pack_opens_and_shows_the_figure(tmp_path):
     assert png.mode == "RGBA" and png.info["dpi"] == pytest.approx((300, 300), abs=0.01)
     assert png.width == pytest.approx(120 * 1.04 / 25.4 * 300, abs=1)
     white = Image.new("RGBA", png.size, "white")
-    flat = np.asarray(Image.alpha_composite(white, png).convert("RGB").resize((400, round(400 * png.height / png.width))), float)
+    flat = np.asarray(
+        Image.alpha_composite(white, png).convert("RGB").resize((400, round(400 * png.height / png.width))),
+        float,
+    )
     jpeg = np.asarray(Image.open(tmp_path / "figure.jpg").convert("RGB").resize((400, flat.shape[0])), float)
-    svg = resvg_py.svg_to_bytes(svg_string=(tmp_path / "figure.svg").read_text(), width=400, background="white", dpi=96)
+    svg = resvg_py.svg_to_bytes(
+        svg_string=(tmp_path / "figure.svg").read_text(), width=400, background="white", dpi=96
+    )
     drawn = np.asarray(Image.open(io.BytesIO(bytes(svg))).convert("RGB"), float)
     assert off(flat, jpeg) < 0.01 and off(flat, drawn) < 0.02
     assert ezdxf.readfile(tmp_path / "figure.dxf").audit().errors == []

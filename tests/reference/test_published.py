@@ -4,9 +4,9 @@ import math
 
 import numpy as np
 import pytest
-from samples import circle, disc_mask, drawing, picture_of, rectangle
 from skimage.filters import threshold_otsu
 
+from samples import circle, disc_mask, drawing, picture_of, rectangle
 from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.geometry import bezier
 from zeichen.core.making.relief import PLA_G_CM3, ReliefSettings, make_relief
@@ -26,7 +26,11 @@ def test_otsu_agrees_with_scikit_image(subject):
 def test_otsu_agrees_on_noise_too(seed):
     rng = np.random.default_rng(seed)
     dark, light = rng.integers(20, 110), rng.integers(140, 240)
-    grey = np.where(rng.random((60, 60)) < rng.uniform(0.1, 0.9), rng.normal(dark, 12, (60, 60)), rng.normal(light, 12, (60, 60)))
+    grey = np.where(
+        rng.random((60, 60)) < rng.uniform(0.1, 0.9),
+        rng.normal(dark, 12, (60, 60)),
+        rng.normal(light, 12, (60, 60)),
+    )
     grey = grey.clip(0, 255).astype(np.uint8)
     assert otsu_level(grey) == threshold_otsu(grey)
 
@@ -46,7 +50,9 @@ def test_the_circle_constant_and_its_error():
 def test_a_traced_disc_has_the_area_and_roundness_of_a_disc(radius):
     """pi r^2, and every node's and handle's curve within a tenth of a pixel of the circle."""
     size = 2 * radius + 40
-    result = trace(picture_of(disc_mask(size, (size / 2 + 0.3, size / 2 - 0.2), radius, fine=8)), TraceSettings())
+    result = trace(
+        picture_of(disc_mask(size, (size / 2 + 0.3, size / 2 - 0.2), radius, fine=8)), TraceSettings()
+    )
     (path,) = result.drawing.paths
     assert path.area == pytest.approx(math.pi * radius**2, rel=0.02 if radius < 10 else 0.004)
     points = bezier.flatten(path.segments, tolerance=0.01, longest=0.5)

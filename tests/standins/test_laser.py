@@ -5,8 +5,8 @@ import math
 import numpy as np
 import pytest
 from hypothesis import given, settings
-from samples import drawing, ring, star_drawings
 
+from samples import drawing, ring, star_drawings
 from zeichen.core.errors import FormatError, InvalidInputError
 from zeichen.core.making.laser import CutLine, LaserSettings, laser_gcode, make_laser, plan_laser
 from zeichen.standins.laser import LaserMachine, parse, rehearse
@@ -73,7 +73,9 @@ def test_time_is_a_trapezoid():
 def test_a_short_move_never_reaches_its_speed():
     """2 mm at 1000 mm/s²: 2 sqrt(s / a) (derived)."""
     machine = LaserMachine(acceleration_mm_s2=1000)
-    assert rehearse("G21 G90\nM3 S500\nG1 X2 F60000\n", machine).seconds == pytest.approx(2 * math.sqrt(2 / 1000))
+    assert rehearse("G21 G90\nM3 S500\nG1 X2 F60000\n", machine).seconds == pytest.approx(
+        2 * math.sqrt(2 / 1000)
+    )
 
 
 def test_going_straight_on_costs_nothing_and_turning_back_does():
@@ -99,7 +101,9 @@ def test_what_was_planned_is_what_is_burned(draw):
 
 
 def test_the_burned_picture_is_the_figure():
-    product = make_laser(drawing(ring(100, 100, 80, 40)), LaserSettings(cut=CutLine.NONE), width_mm=40, title="t")
+    product = make_laser(
+        drawing(ring(100, 100, 80, 40)), LaserSettings(cut=CutLine.NONE), width_mm=40, title="t"
+    )
     run = rehearse(product.files[1].data.decode())
     x0, y0, x1, y1 = run.picture_bounds_mm
     scale = run.picture.shape[1] / (x1 - x0)

@@ -24,7 +24,9 @@ def test_a_figure_stands_in_an_empty_margin(subject, look):
     edge = np.concatenate([dark[:8].ravel(), dark[-8:].ravel(), dark[:, :8].ravel(), dark[:, -8:].ravel()])
     assert not edge.any()
     rows, columns = np.nonzero(dark)
-    assert abs((columns.min() + columns.max()) / 2 - 128) < 30 and abs((rows.min() + rows.max()) / 2 - 128) < 40
+    assert (
+        abs((columns.min() + columns.max()) / 2 - 128) < 30 and abs((rows.min() + rows.max()) / 2 - 128) < 40
+    )
 
 
 def test_the_same_order_gives_the_same_picture_and_another_seed_another():
@@ -64,7 +66,10 @@ def test_faults_can_be_turned_off_and_up():
     assert spots(0) == 0 < spots(3)
 
 
-@pytest.mark.parametrize(("subject", "advice"), [("snial", "Did you mean snail"), ("xylophone", "It knows: snail"), ("tea pot", "teapot")])
+@pytest.mark.parametrize(
+    ("subject", "advice"),
+    [("snial", "Did you mean snail"), ("xylophone", "It knows: snail"), ("tea pot", "teapot")],
+)
 def test_unknown_subjects_are_refused_with_near_ones(subject, advice):
     with pytest.raises(InvalidInputError, match=f"can't draw.*{advice}"):
         drawn(subject)

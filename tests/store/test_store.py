@@ -22,7 +22,9 @@ SHA = "a" * 64
 
 def collection_with_motif(database, name="Open day"):
     with database.write() as session:
-        stick = collections.add_yardstick(session, "Laser", Yardstick.usual(Process.LASER_ENGRAVE, width_mm=80))
+        stick = collections.add_yardstick(
+            session, "Laser", Yardstick.usual(Process.LASER_ENGRAVE, width_mm=80)
+        )
         collection_id = collections.add_collection(session, name, stick)
         return collection_id, collections.add_motif(session, collection_id, "snail")
 
@@ -58,13 +60,20 @@ def test_migrating_twice_is_harmless_and_keeps_what_is_there(database):
 
 def test_sqlite_is_set_up_for_crashes_and_crowds(database):
     with database.engine.connect() as connection:
-        pragma = {name: connection.execute(text(f"PRAGMA {name}")).scalar() for name in ("journal_mode", "foreign_keys", "busy_timeout")}
+        pragma = {
+            name: connection.execute(text(f"PRAGMA {name}")).scalar()
+            for name in ("journal_mode", "foreign_keys", "busy_timeout")
+        }
     assert pragma == {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000}
 
 
 def test_foreign_keys_hold(database):
     with pytest.raises(IntegrityError), database.write() as session:
-        session.execute(text("INSERT INTO motifs (collection_id, name, position, created_at) VALUES (99, 'x', 1, '2026-01-01')"))
+        session.execute(
+            text(
+                "INSERT INTO motifs (collection_id, name, position, created_at) VALUES (99, 'x', 1, '2026-01-01')"
+            )
+        )
 
 
 def test_a_failed_write_leaves_nothing_behind(database):
@@ -92,7 +101,9 @@ def test_yardsticks_come_back_as_they_were(database):
 def test_briefs_are_kept_one_after_the_other_and_make_motifs_once(database):
     collection_id, _ = collection_with_motif(database)
     with database.write() as session:
-        collections.save_brief(session, collection_id, Brief("Snail\nTeapot", "line", ("margin",)), ["Snail", "Teapot"])
+        collections.save_brief(
+            session, collection_id, Brief("Snail\nTeapot", "line", ("margin",)), ["Snail", "Teapot"]
+        )
         collections.save_brief(session, collection_id, Brief("teapot", "flat", ()), ["teapot"])
     with database.read() as session:
         assert [motif.name for motif in collections.motifs(session, collection_id)] == ["Snail", "Teapot"]
@@ -139,7 +150,9 @@ def test_undo_and_redo_walk_revisions_and_survive_a_restart(tmp_path):
         drawing_id = drawings.add_drawing(session, motif_id, svg_sha="1" * 64, tracing_id=None, note="traced")
         for number in (2, 3):
             head = drawings.drawing_head(session, drawing_id)
-            drawings.add_revision(session, drawing_id, base_revision_id=head.revision_id, svg_sha=str(number) * 64, note="n")
+            drawings.add_revision(
+                session, drawing_id, base_revision_id=head.revision_id, svg_sha=str(number) * 64, note="n"
+            )
         drawings.undo(session, drawing_id)
     database.close()
     again = Database(tmp_path)
@@ -191,11 +204,36 @@ def test_a_motif_counts_how_far_it_has_come(database):
         tracing = sketches.add_tracing(session, second, {"level": 9}, {"p95_px": 0.1})
         drawing_id = drawings.add_drawing(session, motif_id, svg_sha=SHA, tracing_id=tracing, note="traced")
         head = drawings.drawing_head(session, drawing_id)
-        products.add_ticket(session, motif_id, revision_id=head.revision_id, process="laser", width_mm=80.0, settings={}, files=[], readings=[], rehearsal={})
-        products.add_pack(session, collection_id, title="t", listing={}, motif_ids=[motif_id], zip_sha=SHA, size_bytes=1, contents=[])
+        products.add_ticket(
+            session,
+            motif_id,
+            revision_id=head.revision_id,
+            process="laser",
+            width_mm=80.0,
+            settings={},
+            files=[],
+            readings=[],
+            rehearsal={},
+        )
+        products.add_pack(
+            session,
+            collection_id,
+            title="t",
+            listing={},
+            motif_ids=[motif_id],
+            zip_sha=SHA,
+            size_bytes=1,
+            contents=[],
+        )
     with database.read() as session:
         (motif,) = collections.motifs(session, collection_id)
-        assert (motif.sketch_count, motif.kept_count, motif.tracing_count, motif.ticket_count, motif.pack_count) == (2, 1, 1, 1, 1)
+        assert (
+            motif.sketch_count,
+            motif.kept_count,
+            motif.tracing_count,
+            motif.ticket_count,
+            motif.pack_count,
+        ) == (2, 1, 1, 1, 1)
         assert motif.thumb_sha == "b" * 64 and motif.drawing_id == drawing_id
         assert sketches.sketches(session, motif_id)[1].parent_id == first
         assert (head.sketch_id, head.settings, head.report) == (second, {"level": 9}, {"p95_px": 0.1})
@@ -207,7 +245,10 @@ def test_jobs_a_dead_app_left_behind_are_marked(database):
         jobs.change_job(session, running, state="running", progress=0.4)
         jobs.change_job(session, done, state="done")
         assert jobs.interrupt_unfinished(session) == 1
-        assert jobs.job(session, running).state == "interrupted" and "run it again" in jobs.job(session, running).message
+        assert (
+            jobs.job(session, running).state == "interrupted"
+            and "run it again" in jobs.job(session, running).message
+        )
         assert jobs.job(session, done).state == "done" and jobs.job(session, done).finished_at is not None
         jobs.forget_finished(session)
         assert jobs.recent_jobs(session) == []

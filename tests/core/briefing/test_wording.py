@@ -51,7 +51,9 @@ def test_subjects_are_never_empty_and_never_twice(lines):
     assert len({subject.lower() for subject in subjects}) == len(subjects)
 
 
-@pytest.mark.parametrize(("field", "value"), [("seed", -1), ("seed", 2**32), ("size_px", 10), ("size_px", 10_000)])
+@pytest.mark.parametrize(
+    ("field", "value"), [("seed", -1), ("seed", 2**32), ("size_px", 10), ("size_px", 10_000)]
+)
 def test_an_impossible_order_is_refused(field, value):
     with pytest.raises(InvalidInputError, match="must be"):
         SketchOrder("snail", Look.LINE, **{"seed": 1, field: value})

@@ -28,7 +28,9 @@ def saved(image: Image.Image, kind: str, **options) -> bytes:
 
 @pytest.mark.parametrize("kind", ["PNG", "JPEG", "WEBP", "BMP", "TIFF", "GIF"])
 def test_every_format_reads_to_the_same_picture(kind):
-    options = {"quality": 100, "subsampling": 0} if kind == "JPEG" else {"lossless": True} if kind == "WEBP" else {}
+    options = (
+        {"quality": 100, "subsampling": 0} if kind == "JPEG" else {"lossless": True} if kind == "WEBP" else {}
+    )
     picture = read_picture(saved(Image.fromarray(QUADRANTS), kind, **options))
     assert picture.rgb.shape == QUADRANTS.shape
     off = np.abs(picture.rgb[4:12, 4:20].astype(int) - (255, 0, 0)).max()
@@ -114,7 +116,12 @@ def bomb(width: int, height: int) -> bytes:
         return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
 
     header = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
-    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", zlib.compress(b"")) + chunk(b"IEND", b"")
+    return (
+        b"\x89PNG\r\n\x1a\n"
+        + chunk(b"IHDR", header)
+        + chunk(b"IDAT", zlib.compress(b""))
+        + chunk(b"IEND", b"")
+    )
 
 
 WHOLE = saved(Image.fromarray(QUADRANTS), "PNG")
@@ -124,7 +131,9 @@ WHOLE = saved(Image.fromarray(QUADRANTS), "PNG")
     ("data", "message"),
     [
         pytest.param(b"", r"empty \(0 bytes\)", id="empty"),
-        pytest.param(b"Dear diary, today I drew a snail.", "not a picture Zeichen can read", id="renamed text"),
+        pytest.param(
+            b"Dear diary, today I drew a snail.", "not a picture Zeichen can read", id="renamed text"
+        ),
         pytest.param(b"<svg xmlns='http://www.w3.org/2000/svg'/>", "not a picture", id="svg"),
         pytest.param(b"%PDF-1.7\n", "not a picture", id="pdf"),
         pytest.param(WHOLE[: len(WHOLE) // 2], "damaged or cut short", id="truncated"),

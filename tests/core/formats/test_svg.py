@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 import svgelements
 from hypothesis import given, settings
-from samples import circle, drawing, hole, rectangle, ring, star_drawings
 
+from samples import circle, drawing, hole, rectangle, ring, star_drawings
 from zeichen.core.errors import FormatError
 from zeichen.core.formats.svg import number, path_data, read_svg, write_svg
 from zeichen.core.geometry import Drawing, Path, Shape, drawing_area
@@ -29,7 +29,9 @@ def test_writing_then_reading_gives_the_same_drawing(draw):
 
 
 def test_strokes_open_paths_and_rules_survive():
-    line = Shape("l", (Path(line_segments(np.array([[1.0, 2], [30, 40]])), closed=False),), "#c23b2a", stroke_width=2.5)
+    line = Shape(
+        "l", (Path(line_segments(np.array([[1.0, 2], [30, 40]])), closed=False),), "#c23b2a", stroke_width=2.5
+    )
     full = Shape("f", (rectangle(5, 5, 20, 20),), "#3e7b4f", "nonzero")
     back = read_svg(write_svg(drawing(line, full)))
     assert (back.shapes[0].stroke_width, back.shapes[0].fill) == (2.5, "#c23b2a")
@@ -61,9 +63,15 @@ def test_another_reader_sees_the_same_curves():
         pytest.param('<path d="m0 0h40v20h-40z"/>', 800, id="relative"),
         # A parabola cuts a third of the triangle under its chord off the square (Archimedes).
         pytest.param('<path d="M0 0Q20 0 20 20L0 20z"/>', 400 - 200 / 3, id="quadratic"),
-        pytest.param('<g transform="translate(5 5) scale(2)"><rect width="10" height="10"/></g>', 400, id="transform"),
-        pytest.param('<defs><rect id="r" width="10" height="10"/></defs><use href="#r" x="3"/>', 100, id="use"),
-        pytest.param('<rect width="9" height="9" fill="none"/><rect width="5" height="5"/>', 25, id="unfilled"),
+        pytest.param(
+            '<g transform="translate(5 5) scale(2)"><rect width="10" height="10"/></g>', 400, id="transform"
+        ),
+        pytest.param(
+            '<defs><rect id="r" width="10" height="10"/></defs><use href="#r" x="3"/>', 100, id="use"
+        ),
+        pytest.param(
+            '<rect width="9" height="9" fill="none"/><rect width="5" height="5"/>', 25, id="unfilled"
+        ),
     ],
 )
 def test_foreign_files_are_understood(body, area):
@@ -74,7 +82,9 @@ def test_foreign_files_are_understood(body, area):
 
 def test_a_page_in_mm_is_read_at_96_to_the_inch():
     """CSS Values 3, section 6.2: 1 in = 96 px = 25.4 mm."""
-    page = read_svg('<svg xmlns="http://www.w3.org/2000/svg" width="25.4mm" height="50.8mm"><rect width="9" height="9"/></svg>')
+    page = read_svg(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="25.4mm" height="50.8mm"><rect width="9" height="9"/></svg>'
+    )
     assert (page.width, page.height) == (pytest.approx(96), pytest.approx(192))
 
 
@@ -93,9 +103,13 @@ LAUGHS = '<!DOCTYPE svg [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;">]>'
         pytest.param(ENTITY + SVG + "<text>&x;</text></svg>", "declares entities", id="external entity"),
         pytest.param(LAUGHS + SVG + "<text>&b;</text></svg>", "declares entities", id="entity bomb"),
         pytest.param(SVG + "<script>alert(1)</script></svg>", "carries a script", id="script"),
-        pytest.param(SVG + '<rect width="5" height="5" onclick="x()"/></svg>', "carries a script", id="handler"),
+        pytest.param(
+            SVG + '<rect width="5" height="5" onclick="x()"/></svg>', "carries a script", id="handler"
+        ),
         pytest.param(SVG + "<foreignObject/></svg>", "carries a script", id="foreign object"),
-        pytest.param(SVG + '<image href="http://example.org/a.png"/></svg>', "links to another file", id="link"),
+        pytest.param(
+            SVG + '<image href="http://example.org/a.png"/></svg>', "links to another file", id="link"
+        ),
         pytest.param(SVG + '<use href="other.svg#a"/></svg>', "links to another file", id="use elsewhere"),
         pytest.param(SVG + "<text>Snail</text></svg>", "live text", id="text element"),
         pytest.param(SVG + "</svg>", "no shapes", id="no shapes"),
@@ -113,7 +127,9 @@ def test_the_reader_never_opens_what_a_file_names(monkeypatch):
 
     opened = []
     real = builtins.open
-    monkeypatch.setattr(builtins, "open", lambda name, *a, **k: opened.append(str(name)) or real(name, *a, **k))
+    monkeypatch.setattr(
+        builtins, "open", lambda name, *a, **k: opened.append(str(name)) or real(name, *a, **k)
+    )
     with pytest.raises(FormatError):
         read_svg(ENTITY + SVG + "<text>&x;</text></svg>")
     assert "/etc/passwd" not in opened
@@ -130,15 +146,21 @@ def test_titles_and_names_are_escaped():
     assert len(read_svg(text).shapes) == 1
 
 
-@pytest.mark.parametrize(("value", "text"), [(0.0, "0"), (-0.00001, "0"), (2.5, "2.5"), (100.0, "100"), (-3.12345, "-3.1235")])
+@pytest.mark.parametrize(
+    ("value", "text"), [(0.0, "0"), (-0.00001, "0"), (2.5, "2.5"), (100.0, "100"), (-3.12345, "-3.1235")]
+)
 def test_numbers_are_short(value, text):
     assert number(value) == text
 
 
 def test_a_ground_fills_the_page():
-    assert '<rect width="200" height="200" fill="#ffffff"/>' in write_svg(drawing(circle(5, 5, 2)), ground="#ffffff")
+    assert '<rect width="200" height="200" fill="#ffffff"/>' in write_svg(
+        drawing(circle(5, 5, 2)), ground="#ffffff"
+    )
 
 
 def test_a_hole_stays_a_hole():
     shape = Shape("h", (rectangle(0, 0, 50, 50), hole(rectangle(10, 10, 20, 20))))
-    assert drawing_area(read_svg(write_svg(Drawing(60, 60, (shape,)))), tolerance=0.01).area == pytest.approx(2100)
+    assert drawing_area(read_svg(write_svg(Drawing(60, 60, (shape,)))), tolerance=0.01).area == pytest.approx(
+        2100
+    )

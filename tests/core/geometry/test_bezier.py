@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from samples import connected_runs, curves
 
+from samples import connected_runs, curves
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
 

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from samples import circle, drawing, hole, polygon, rectangle, ring, star_drawings
 
+from samples import circle, drawing, hole, polygon, rectangle, ring, star_drawings
 from zeichen.core.errors import InvalidInputError, NotFoundError
 from zeichen.core.geometry import Drawing, Path, Scale, Shape, at_true_size
 
@@ -89,7 +89,9 @@ def test_true_size_is_the_width_asked_for_and_keeps_proportions(draw, width_mm, 
     assert placed.width == pytest.approx(width_mm + 2 * margin_mm)
     assert placed.height == pytest.approx(y1 - y0 + 2 * margin_mm)
     ratio = (width_mm / (draw.bounds()[2] - draw.bounds()[0])) ** 2
-    assert sum(s.area for s in placed.shapes) == pytest.approx(sum(s.area for s in draw.shapes) * ratio, rel=1e-6)
+    assert sum(s.area for s in placed.shapes) == pytest.approx(
+        sum(s.area for s in draw.shapes) * ratio, rel=1e-6
+    )
 
 
 def test_stroke_widths_grow_with_the_drawing():

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 import shapely
 from hypothesis import given, settings
-from samples import circle, drawing, hole, polygon, rectangle, rendered, ring, star_drawings, star_points
 
+from samples import circle, drawing, hole, polygon, rectangle, rendered, ring, star_drawings, star_points
 from zeichen.core.geometry import Path, Shape, drawing_area, is_simple, shape_area
 from zeichen.core.geometry.bezier import line_segments
 from zeichen.core.geometry.polygons import as_multipolygon, is_light
@@ -34,7 +34,9 @@ def test_area_is_what_a_renderer_paints(draw):
 
 def test_a_light_shape_wipes_out_what_lies_below_it():
     plain = drawing(rectangle(0, 0, 100, 100))
-    wiped = drawing(Shape("d", (rectangle(0, 0, 100, 100),)), Shape("w", (rectangle(20, 20, 50, 50),), "#ffffff"))
+    wiped = drawing(
+        Shape("d", (rectangle(0, 0, 100, 100),)), Shape("w", (rectangle(20, 20, 50, 50),), "#ffffff")
+    )
     assert drawing_area(plain, tolerance=0.1).area == pytest.approx(10_000)
     assert drawing_area(wiped, tolerance=0.1).area == pytest.approx(7_500)
 
@@ -50,7 +52,9 @@ def test_a_hole_wound_like_its_outline_is_still_a_hole_by_even_odd():
 
 
 def test_a_drawn_line_covers_its_stroke():
-    line = Shape("l", (Path(line_segments(np.array([[0.0, 0.0], [100.0, 0.0]])), closed=False),), stroke_width=4)
+    line = Shape(
+        "l", (Path(line_segments(np.array([[0.0, 0.0], [100.0, 0.0]])), closed=False),), stroke_width=4
+    )
     assert shape_area(line, tolerance=0.01).area == pytest.approx(400 + np.pi * 4, rel=0.01)
 
 
@@ -60,7 +64,11 @@ def test_a_drawn_line_covers_its_stroke():
         pytest.param(circle(0, 0, 5), True, id="circle"),
         pytest.param(PENTAGRAM, False, id="pentagram"),
         pytest.param(polygon((0, 0), (10, 10), (10, 0), (0, 10)), False, id="bow tie"),
-        pytest.param(Path(line_segments(np.array([[0.0, 0], [5, 5], [0, 5], [5, 0]])), closed=False), False, id="open, crossing"),
+        pytest.param(
+            Path(line_segments(np.array([[0.0, 0], [5, 5], [0, 5], [5, 0]])), closed=False),
+            False,
+            id="open, crossing",
+        ),
         pytest.param(Path(line_segments(np.array([[0.0, 0], [5, 5]])), closed=False), True, id="open line"),
         pytest.param(Path(np.zeros((0, 4, 2))), True, id="nothing"),
     ],
@@ -75,7 +83,9 @@ def test_only_all_but_white_counts_as_light():
 
 
 def test_lines_and_points_are_left_out_of_areas():
-    mixed = shapely.GeometryCollection([shapely.Point(0, 0), shapely.LineString([(0, 0), (1, 1)]), shapely.box(0, 0, 2, 2)])
+    mixed = shapely.GeometryCollection(
+        [shapely.Point(0, 0), shapely.LineString([(0, 0), (1, 1)]), shapely.box(0, 0, 2, 2)]
+    )
     assert as_multipolygon(mixed).area == pytest.approx(4)
 
 

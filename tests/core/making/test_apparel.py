@@ -5,8 +5,8 @@ import io
 import numpy as np
 import pytest
 from PIL import Image
-from samples import circle, drawing, rectangle
 
+from samples import circle, drawing, rectangle
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.making.apparel import ApparelSettings, make_apparel
 

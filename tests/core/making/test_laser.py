@@ -9,9 +9,9 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from samples import circle, drawing, rectangle, ring, star_drawings
 from shapely.geometry import Polygon
 
+from samples import circle, drawing, rectangle, ring, star_drawings
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import Shape
 from zeichen.core.making.laser import CutLine, LaserSettings, laser_gcode, make_laser, plan_laser, scan
@@ -123,7 +123,12 @@ def test_run_out_is_speed_squared_over_twice_the_acceleration():
 
 
 def test_readings_follow_the_formulas():
-    product = make_laser(drawing(rectangle(0, 0, 100, 50)), LaserSettings(cut=CutLine.SHAPES, kerf_mm=0), width_mm=100, title="t")
+    product = make_laser(
+        drawing(rectangle(0, 0, 100, 50)),
+        LaserSettings(cut=CutLine.SHAPES, kerf_mm=0),
+        width_mm=100,
+        title="t",
+    )
     readings = {reading.label: reading.value for reading in product.readings}
     assert readings["Line density"] == pytest.approx(254)  # 25.4 / 0.1 mm (derived)
     assert readings["Cut length"] == pytest.approx(300)
@@ -133,14 +138,18 @@ def test_readings_follow_the_formulas():
 def test_the_svg_names_its_operations_and_keeps_curves():
     product = make_laser(drawing(circle(100, 100, 80)), TAG, width_mm=60, title="Ring & dot")
     svg = product.files[0].data.decode()
-    assert '<g id="engrave">' in svg and '<g id="cut">' in svg and svg.index("engrave") < svg.index('id="cut"')
+    assert (
+        '<g id="engrave">' in svg and '<g id="cut">' in svg and svg.index("engrave") < svg.index('id="cut"')
+    )
     assert re.search(r'width="[\d.]+mm"', svg) and "Ring &amp; dot" in svg
     engraved = svg[svg.index('id="engrave"') : svg.index('id="cut"')]
     assert engraved.count("C") == 4
 
 
 def test_light_shapes_are_taken_out_of_the_engraving():
-    wiped = drawing(Shape("d", (rectangle(0, 0, 100, 100),)), Shape("w", (rectangle(20, 20, 60, 60),), "#ffffff"))
+    wiped = drawing(
+        Shape("d", (rectangle(0, 0, 100, 100),)), Shape("w", (rectangle(20, 20, 60, 60),), "#ffffff")
+    )
     plan = plan_laser(wiped, ENGRAVE, width_mm=100)
     assert plan.figure.area == pytest.approx(6400)
     svg = make_laser(wiped, ENGRAVE, width_mm=100, title="t").files[0].data.decode()
@@ -164,11 +173,17 @@ def test_impossible_settings_are_refused(changes, message):
 
 def test_too_many_lines_are_refused():
     with pytest.raises(InvalidInputError, match="Use a wider spacing"):
-        plan_laser(drawing(rectangle(0, 0, 10, 20)), dataclasses.replace(ENGRAVE, spacing_mm=0.02), width_mm=1000)
+        plan_laser(
+            drawing(rectangle(0, 0, 10, 20)), dataclasses.replace(ENGRAVE, spacing_mm=0.02), width_mm=1000
+        )
 
 
 def test_numbers_of_the_program_are_at_true_size():
-    plan = plan_laser(drawing(rectangle(0, 0, 100, 50)), LaserSettings(cut=CutLine.SHAPES, kerf_mm=0, engrave=False), width_mm=80)
+    plan = plan_laser(
+        drawing(rectangle(0, 0, 100, 50)),
+        LaserSettings(cut=CutLine.SHAPES, kerf_mm=0, engrave=False),
+        width_mm=80,
+    )
     x = [float(v) for v in re.findall(r"X(-?[\d.]+)", laser_gcode(plan, TAG, title="t"))]
     assert max(x) == pytest.approx(80, abs=1e-3) and min(x) == 0
     assert np.isclose(plan.page.width, 80)

@@ -6,9 +6,9 @@ import math
 import pytest
 import trimesh
 from hypothesis import given, settings
-from samples import circle, drawing, rectangle, ring, star_drawings
 from shapely.geometry import Polygon
 
+from samples import circle, drawing, rectangle, ring, star_drawings
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import Shape
 from zeichen.core.making.relief import BaseForm, ReliefSettings, make_relief, relief_parts, relief_solid
@@ -75,7 +75,9 @@ def test_a_hole_goes_down_to_the_base():
 
 @pytest.mark.parametrize(("base_mm", "advice"), [(2.1, "Try 2 or 2.2 mm"), (0.1, "Try 0.2 or 0.4 mm")])
 def test_heights_are_multiples_of_the_layer(base_mm, advice):
-    with pytest.raises(InvalidInputError, match=f"multiple of the 0.2 mm layer height; got {base_mm:g} mm. {advice}"):
+    with pytest.raises(
+        InvalidInputError, match=f"multiple of the 0.2 mm layer height; got {base_mm:g} mm. {advice}"
+    ):
         ReliefSettings(base_mm=base_mm)
 
 
@@ -86,7 +88,10 @@ def test_honest_multiples_pass_in_spite_of_binary_fractions(height_mm):
 
 
 def test_layers_and_changes_are_counted():
-    readings = {r.label: r.value for r in make_relief(drawing(circle(100, 100, 80)), ReliefSettings(), width_mm=60, title="t").readings}
+    readings = {
+        r.label: r.value
+        for r in make_relief(drawing(circle(100, 100, 80)), ReliefSettings(), width_mm=60, title="t").readings
+    }
     assert readings["Layers"] == 15  # 3 mm at 0.2 mm (derived)
     assert readings["Colour changes"] == 1  # common practice, no source: colours - 1 when each height has one
 

@@ -4,8 +4,8 @@ import io
 import zipfile
 
 import pytest
-from samples import circle, drawing, ring
 
+from samples import circle, drawing, ring
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.packing import Listing, Origin, PackItem, file_stem, listing_text, make_pack
 
@@ -20,7 +20,10 @@ def names(data: bytes) -> list[str]:
 
 def test_a_single_motif_lies_flat_and_several_in_folders():
     one = names(make_pack([PackItem("Watering can", DISC)], Listing("One")))
-    assert sorted(one) == ["listing.txt", *sorted(f"watering-can.{e}" for e in ("dxf", "eps", "jpg", "pdf", "png", "svg"))]
+    assert sorted(one) == [
+        "listing.txt",
+        *sorted(f"watering-can.{e}" for e in ("dxf", "eps", "jpg", "pdf", "png", "svg")),
+    ]
     two = names(make_pack([PackItem("Disc", DISC), PackItem("Ring", RING)], Listing("Two")))
     assert len(two) == 13 and "ring/ring.svg" in two
 
@@ -41,16 +44,32 @@ def test_the_listing_names_its_files_with_their_true_sizes():
 
 def test_generated_work_is_declared():
     text = listing_text(
-        Listing("Snail", origin=Origin.MACHINE, generator="stand-in studio", wording="A snail.", made_on="2026-11-24"),
+        Listing(
+            "Snail",
+            origin=Origin.MACHINE,
+            generator="stand-in studio",
+            wording="A snail.",
+            made_on="2026-11-24",
+        ),
         file_lines=["snail.svg"],
     )
-    for line in ("AI disclosure", "trainedAlgorithmicMedia", "Generator: stand-in studio", "Wording: A snail.", "Date: 2026-11-24"):
+    for line in (
+        "AI disclosure",
+        "trainedAlgorithmicMedia",
+        "Generator: stand-in studio",
+        "Wording: A snail.",
+        "Date: 2026-11-24",
+    ):
         assert line in text
 
 
 def test_hand_made_work_says_so_and_nothing_else():
     text = listing_text(Listing("Snail", origin=Origin.HAND, generator="x"), file_lines=[])
-    assert "No picture generator was used" in text and "trainedAlgorithmicMedia" not in text and "Generator:" not in text
+    assert (
+        "No picture generator was used" in text
+        and "trainedAlgorithmicMedia" not in text
+        and "Generator:" not in text
+    )
 
 
 def test_empty_sections_are_left_out():
@@ -60,7 +79,12 @@ def test_empty_sections_are_left_out():
 
 @pytest.mark.parametrize(
     ("name", "stem"),
-    [("Watering can!", "watering-can"), ("../../etc/passwd", "etc-passwd"), ("Schnecke 2", "schnecke-2"), ("???", "motif")],
+    [
+        ("Watering can!", "watering-can"),
+        ("../../etc/passwd", "etc-passwd"),
+        ("Schnecke 2", "schnecke-2"),
+        ("???", "motif"),
+    ],
 )
 def test_file_names_are_safe_everywhere(name, stem):
     assert file_stem(name) == stem

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from samples import circle, drawing, hole, polygon, rectangle, ring, star_drawings
 
+from samples import circle, drawing, hole, polygon, rectangle, ring, star_drawings
 from zeichen.core.errors import ConflictError, InvalidInputError
 from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import line_segments

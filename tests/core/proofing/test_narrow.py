@@ -36,7 +36,9 @@ def test_a_bridge_is_measured_exactly(waist):
 @settings(max_examples=30)
 @given(st.floats(0.02, 3.9), st.floats(0, 3.1))
 def test_turning_and_moving_change_nothing(waist, turn):
-    turned = shapely.affinity.translate(shapely.affinity.rotate(dumbbell(waist), turn, use_radians=True), 17, -5)
+    turned = shapely.affinity.translate(
+        shapely.affinity.rotate(dumbbell(waist), turn, use_radians=True), 17, -5
+    )
     found = narrow_places(as_multipolygon(turned), limit=4.0, inside=True)
     assert [place.width for place in found.places] == [pytest.approx(waist, rel=1e-3)]
 
@@ -85,7 +87,9 @@ def test_the_wall_of_a_ring_is_thin_all_round():
 def test_an_ordinary_corner_is_not_a_thin_part(angle_deg):
     """A pointed tip is thin for a moment at its very end; a maker does not mend that."""
     half = math.radians(angle_deg / 2)
-    tip = Polygon([(0, 0), (60 * math.cos(half), 60 * math.sin(half)), (60 * math.cos(half), -60 * math.sin(half))])
+    tip = Polygon(
+        [(0, 0), (60 * math.cos(half), 60 * math.sin(half)), (60 * math.cos(half), -60 * math.sin(half))]
+    )
     assert narrow_places(multi(tip), limit=1.0, inside=True).places == ()
 
 

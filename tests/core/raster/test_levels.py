@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from samples import disc_mask, picture_of
 
+from samples import disc_mask, picture_of
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.raster import Picture, edge_level, otsu_level
 

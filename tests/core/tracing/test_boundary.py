@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
-from samples import disc_mask, picture_of
 
+from samples import disc_mask, picture_of
 from zeichen.core.tracing import find_contours
 
 

@@ -7,8 +7,8 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from samples import circle, disc_mask, drawing, picture_of, polygon, rectangle, rendered, ring, star_drawings
 
+from samples import circle, disc_mask, drawing, picture_of, polygon, rectangle, rendered, ring, star_drawings
 from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.errors import InvalidInputError, NotYetError, StoppedError
 from zeichen.core.geometry import bezier, drawing_area
@@ -19,7 +19,10 @@ from zeichen.standins.studio import SUBJECTS, Studio
 
 
 def traced(draw, *, width_px=400, **settings_):
-    return trace(picture_of(rendered(draw, width_px=width_px) / rendered(draw, width_px=width_px).max()), TraceSettings(**settings_))
+    return trace(
+        picture_of(rendered(draw, width_px=width_px) / rendered(draw, width_px=width_px).max()),
+        TraceSettings(**settings_),
+    )
 
 
 @settings(max_examples=25)
@@ -29,9 +32,7 @@ def test_a_rendered_drawing_comes_back(draw):
     result = traced(draw)
     truth = drawing_area(draw, tolerance=0.01)
     scale = 200 / 400
-    answer = drawing_area(
-        result.drawing.moved(lambda p: p * scale, width=200, height=200), tolerance=0.01
-    )
+    answer = drawing_area(result.drawing.moved(lambda p: p * scale, width=200, height=200), tolerance=0.01)
     off_px = truth.symmetric_difference(answer).area / scale**2 / (truth.length / scale)
     assert off_px < 0.12
     assert result.self_crossings == 0
@@ -159,7 +160,9 @@ def test_methods_not_built_say_so(snail, method):
 
 def test_nothing_left_says_what_to_change():
     spot = picture_of(disc_mask(60, (30, 30), 3, fine=8))
-    with pytest.raises(InvalidInputError, match=r"all 1 spots are smaller than 500 px².*lower the smallest spot"):
+    with pytest.raises(
+        InvalidInputError, match=r"all 1 spots are smaller than 500 px².*lower the smallest spot"
+    ):
         trace(spot, TraceSettings(min_spot_px2=500))
 
 
@@ -184,7 +187,10 @@ def test_tracing_tells_its_progress_and_can_be_stopped(snail):
 
 def test_a_pointed_star_keeps_its_tips():
     tips = [(100 + 90 * math.cos(a), 100 + 90 * math.sin(a)) for a in np.arange(5) * 2 * math.pi / 5 + 0.2]
-    valleys = [(100 + 45 * math.cos(a), 100 + 45 * math.sin(a)) for a in np.arange(5) * 2 * math.pi / 5 + 0.2 + math.pi / 5]
+    valleys = [
+        (100 + 45 * math.cos(a), 100 + 45 * math.sin(a))
+        for a in np.arange(5) * 2 * math.pi / 5 + 0.2 + math.pi / 5
+    ]
     star = polygon(*[point for pair in zip(tips, valleys, strict=True) for point in pair])
     nodes = np.vstack([p.segments[:, 0] for p in traced(drawing(star)).drawing.paths]) / 2
     off = [np.linalg.norm(nodes - tip, axis=1).min() for tip in tips]

@@ -59,7 +59,7 @@ function CollectionMenu({ collection }: { collection?: CollectionView }) {
   return (
     <div className="my-3 flex items-center border-l border-hair pl-3.5">
       <DropdownMenu.Root modal={false}>
-        <DropdownMenu.Trigger className="flex max-w-[220px] items-center gap-1.5 font-semibold">
+        <DropdownMenu.Trigger aria-label={`Collection: ${collection?.collection.name ?? "none"}`} className="flex max-w-[220px] items-center gap-1.5 font-semibold">
           <span className="truncate">{collection?.collection.name ?? "…"}</span>
           <span aria-hidden className="text-pencil">▾</span>
         </DropdownMenu.Trigger>

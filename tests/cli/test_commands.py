@@ -1,0 +1,224 @@
+"""The command line: files, reports, exit codes, one clear line when something is wrong."""
+
+import json
+import os
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from samples import circle, drawing, png, rectangle, ring, rose_picture
+from zeichen.cli import main
+from zeichen.core.formats.svg import read_svg, write_svg
+
+
+@pytest.fixture
+def run(capsys, monkeypatch):
+    """Run a command in this process; returns exit code, standard output, standard error."""
+
+    def call(*words: object) -> tuple[int, str, str]:
+        monkeypatch.setattr(sys, "argv", ["zeichen", *map(str, words)])
+        try:
+            main()
+            code = 0
+        except SystemExit as ended:
+            code = int(ended.code or 0)
+        captured = capsys.readouterr()
+        return code, captured.out, captured.err
+
+    return call
+
+
+@pytest.fixture
+def disc(tmp_path) -> Path:
+    path = tmp_path / "disc.svg"
+    path.write_text(write_svg(drawing(circle(100, 100, 80))))
+    return path
+
+
+def test_from_subject_to_pack(run, tmp_path):
+    picture, svg, report = tmp_path / "t.png", tmp_path / "t.svg", tmp_path / "t.json"
+    assert (
+        run("sketch", "--subject", "teapot", "--look", "silhouette", "--seed", 46, "--out", picture)[0] == 0
+    )
+    assert Image.open(picture).size == (1024, 1024)
+    assert run("trace", picture, "--method", "solid", "--out", svg, "--report", report)[0] == 0
+    figures = json.loads(report.read_text())
+    assert {"seconds", "width_px", "height_px", "shapes", "paths", "closed_paths", "self_crossings", "nodes", "colours",
+            "deviation_px"} <= set(figures)  # fmt: skip
+    assert figures["paths"] == figures["closed_paths"] and figures["self_crossings"] == 0
+    assert set(figures["deviation_px"]) == {"mean", "p95", "max"}
+    assert sum(colour["area_share"] for colour in figures["colours"]) == pytest.approx(1)
+    assert figures["nodes"] == read_svg(svg.read_bytes()).node_count
+    checked = tmp_path / "c.json"
+    code, out, _ = run("check", svg, "--process", "laser-engrave", "--width-mm", 80, "--report", checked)
+    assert code == 0 and "cut-ready" in out and json.loads(checked.read_text())["cut_ready"] is True
+    for process, endings in (
+        ("laser", ("svg", "gcode")),
+        ("carve", ("dxf",)),
+        ("relief", ("stl", "3mf")),
+        ("apparel", ("png",)),
+    ):
+        assert run("make", process, svg, "--width-mm", 80, "--out-dir", tmp_path / "made")[0] == 0
+        for ending in endings:
+            assert (tmp_path / "made" / f"t-{process}.{ending}").stat().st_size > 0
+    assert run("pack", svg, "--title", "Tea", "--out", tmp_path / "tea.zip")[0] == 0
+    assert "t.eps" in zipfile.ZipFile(tmp_path / "tea.zip").namelist()
+
+
+def test_findings_are_exit_code_three_and_reported_in_mm(run, tmp_path):
+    bad = drawing(rectangle(0, 0, 99.9, 100), rectangle(100.1, 0, 99.9, 100))
+    path, report = tmp_path / "bad.svg", tmp_path / "r.json"
+    path.write_text(write_svg(bad))
+    code, out, _ = run("check", path, "--process", "laser-engrave", "--width-mm", 100, "--report", report)
+    assert code == 3 and "small gap at" in out
+    (finding,) = json.loads(report.read_text())["findings"]
+    assert set(finding) == {"kind", "x_mm", "y_mm", "measured", "limit", "unit", "shape"}
+    assert (finding["kind"], finding["limit"], finding["unit"]) == ("small_gap", 0.15, "mm")
+    assert finding["measured"] == pytest.approx(0.1, rel=0.02) and finding["x_mm"] == pytest.approx(
+        50, abs=0.2
+    )
+
+
+def test_a_level_by_hand_is_used(run, tmp_path):
+    picture = tmp_path / "rose.png"
+    picture.write_bytes(rose_picture(200))
+    areas = []
+    for level in ("60", "auto", "200"):
+        run("trace", picture, "--level", level, "--out", tmp_path / "r.svg")
+        areas.append(sum(shape.area for shape in read_svg((tmp_path / "r.svg").read_bytes()).shapes))
+    assert areas[0] < areas[1] < areas[2]
+
+
+@pytest.mark.parametrize("method", ["flats", "centreline"])
+def test_methods_not_built_yet_exit_with_two(run, tmp_path, method):
+    picture = tmp_path / "rose.png"
+    picture.write_bytes(rose_picture(120))
+    code, _, err = run("trace", picture, "--method", method, "--out", tmp_path / "x.svg")
+    assert code == 2 and "not built yet" in err and not (tmp_path / "x.svg").exists()
+
+
+def files(folder: Path) -> dict[str, Path]:
+    made = {
+        "empty.png": b"",
+        "text.png": b"Dear diary",
+        "cut.png": rose_picture(120)[:500],
+        "dot.png": png(np.zeros((1, 1, 3), np.uint8)),
+        "white.png": png(np.full((40, 40, 3), 255, np.uint8)),
+        "black.png": png(np.zeros((40, 40, 3), np.uint8)),
+        "fine.png": rose_picture(120),
+        "disc.svg": write_svg(drawing(circle(100, 100, 80))).encode(),
+        "entity.svg": b'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg xmlns="http://www.w3.org/2000/svg"/>',
+        "script.svg": b'<svg xmlns="http://www.w3.org/2000/svg"><script/></svg>',
+    }
+    for name, data in made.items():
+        (folder / name).write_bytes(data)
+    return {name: folder / name for name in made}
+
+
+@pytest.mark.parametrize(
+    ("words", "message"),
+    [
+        ("trace {empty.png} --out {out}", "empty (0 bytes)"),
+        ("trace {text.png} --out {out}", "not a picture"),
+        ("trace {cut.png} --out {out}", "damaged or cut short"),
+        ("trace {dot.png} --out {out}", "1 x 1 px, too small"),
+        ("trace {white.png} --out {out}", "all white"),
+        ("trace {black.png} --out {out}", "all black"),
+        ("trace nowhere.png --out {out}", "There is no file"),
+        (
+            "trace {fine.png} --out {out} --level 256",
+            "Level must be auto or a whole number from 0 to 255; got 256",
+        ),
+        ("trace {fine.png} --out {out} --level bright", "Level must be auto"),
+        ("trace {fine.png} --out {out} --tolerance-px 0", "Tolerance must be at least 0.02 px"),
+        ("trace {fine.png} --out {out} --tolerance-px nan", "Tolerance must be"),
+        ("trace {fine.png} --out {out} --min-spot-px -1", "Smallest spot must be at least 0"),
+        ("trace {fine.png} --out {out} --colours 0", "Colours must be auto or a whole number"),
+        ("trace {fine.png} --out /proc/nothing/x.svg", "could not be written"),
+        ("check {entity.svg} --process carve --width-mm 80", "declares entities"),
+        ("check {script.svg} --process carve --width-mm 80", "carries a script"),
+        ("check {fine.png} --process carve --width-mm 80", "not an SVG file"),
+        ("check {disc.svg} --process carve --width-mm 0", "Width must be above 0"),
+        ("check {disc.svg} --process carve --width-mm -4", "Width must be above 0"),
+        ("make laser {disc.svg} --width-mm 0 --out-dir {dir}", "Width must be above 0"),
+        (
+            "make laser {disc.svg} --width-mm 50 --out-dir {dir} --cut half",
+            "Cut must be one of none, shapes, around",
+        ),
+        (
+            "make relief {disc.svg} --width-mm 50 --out-dir {dir} --base-mm 2.1",
+            "multiple of the 0.2 mm layer height",
+        ),
+        (
+            "make carve {disc.svg} --width-mm 50 --out-dir {dir} --entity arc",
+            "Entity must be one of spline, polyline",
+        ),
+        ("make apparel {disc.svg} --width-mm 500 --out-dir {dir}", "larger than the 381 x 457 mm print area"),
+        ("pack {disc.svg} --title= --out {out}", "needs a title"),
+        ("sketch --subject spaceship --out {out}", "can't draw"),
+        ("sketch --subject snail --seed -1 --out {out}", "Seed must be at least 0"),
+    ],
+)
+def test_bad_use_is_exit_code_two_and_one_line(run, tmp_path, words, message):
+    made = files(tmp_path)
+    out, folder = tmp_path / "out.bin", tmp_path / "made"
+    text = words.replace("{out}", str(out)).replace("{dir}", str(folder))
+    for name, path in made.items():
+        text = text.replace(f"{{{name}}}", str(path))
+    code, _, err = run(*text.split())
+    assert code == 2 and message in err
+    assert err.startswith("zeichen: ") and err.strip().count("\n") == 0
+    assert not out.exists() and not folder.exists()
+
+
+@pytest.mark.parametrize(
+    "words", ["check x.svg --process welding --width-mm 5", "trace", "dance", "trace a.png"]
+)
+def test_words_the_command_line_does_not_know_are_exit_code_two(run, words):
+    code, _, err = run(*words.split())
+    assert code == 2 and err
+
+
+def test_options_reach_the_files(run, tmp_path, disc):
+    run("make", "laser", disc, "--width-mm", 50, "--out-dir", tmp_path, "--cut", "none", "--spacing-mm", 0.5)
+    program = (tmp_path / "disc-laser.gcode").read_text()
+    assert "(engrave)" in program and "(cut" not in program
+    code, out, _ = run(
+        "make", "relief", disc, "--width-mm", 50, "--out-dir", tmp_path, "--base-mm", 3, "--form", "outline"
+    )
+    assert code == 0 and "Thickness: 4 mm" in out
+
+
+def test_several_drawings_make_one_pack(run, tmp_path, disc):
+    other = tmp_path / "ring.svg"
+    other.write_text(write_svg(drawing(ring(100, 100, 80, 40))))
+    code, _, _ = run(
+        "pack",
+        disc,
+        other,
+        "--title",
+        "Two",
+        "--out",
+        tmp_path / "two.zip",
+        "--origin",
+        "hand",
+        "--keywords",
+        "a, b",
+    )
+    listing = zipfile.ZipFile(tmp_path / "two.zip").read("listing.txt").decode()
+    assert code == 0 and "No picture generator was used" in listing and "a, b" in listing
+
+
+def test_the_installed_command_runs():
+    command = Path(sys.executable).parent / "zeichen"
+    help_ = subprocess.run(
+        [command, "--help"], capture_output=True, text=True, env={**os.environ, "COLUMNS": "100"}
+    )
+    assert help_.returncode == 0
+    for name in ("serve", "demo", "sketch", "trace", "check", "make", "pack"):
+        assert name in help_.stdout
