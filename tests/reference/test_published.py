@@ -36,7 +36,7 @@ def test_otsu_agrees_on_noise_too(seed):
 
 
 def test_the_circle_constant_and_its_error():
-    """The cubic circle: handles of 0.5522847 radii, at most 0.0273 % too large (published figure, quoted from memory)."""
+    """The cubic circle: handles of 0.5522847 radii, at most 0.0273 % too large (published, from memory)."""
     assert pytest.approx(0.5522847, abs=5e-8) == bezier.CIRCLE_HANDLE
     points = bezier.evaluate(bezier.circle_segments((0, 0), radius=1), np.linspace(0, 1, 4001)).reshape(-1, 2)
     radius = np.hypot(points[:, 0], points[:, 1])

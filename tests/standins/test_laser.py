@@ -105,8 +105,7 @@ def test_the_burned_picture_is_the_figure():
         drawing(ring(100, 100, 80, 40)), LaserSettings(cut=CutLine.NONE), width_mm=40, title="t"
     )
     run = rehearse(product.files[1].data.decode())
-    x0, y0, x1, y1 = run.picture_bounds_mm
-    scale = run.picture.shape[1] / (x1 - x0)
+    scale = run.picture.shape[1] / (run.picture_bounds_mm[2] - run.picture_bounds_mm[0])
     dark = (run.picture < 200).sum() / scale**2
     assert dark == pytest.approx(math.pi * (20**2 - 10**2), rel=0.03)
     assert run.picture[run.picture.shape[0] // 2, run.picture.shape[1] // 2] == 255

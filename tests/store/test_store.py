@@ -285,7 +285,7 @@ def test_a_failed_write_leaves_no_parts(tmp_path, monkeypatch):
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(os, "fsync", full)
-    with pytest.raises(OutsideError, match="No space left on device.*disk has room"):
+    with pytest.raises(OutsideError, match=r"No space left on device.*disk has room"):
         write_atomically(tmp_path / "a.bin", b"x")
     assert list(tmp_path.iterdir()) == []
 
@@ -327,7 +327,7 @@ def test_a_locked_database_is_said(tmp_path):
 
 
 def test_one_app_at_a_time_holds_a_folder(tmp_path):
-    code = "import sys; from pathlib import Path; from zeichen.store.database import FolderLock; FolderLock(Path(sys.argv[1]))"
+    code = "import sys, pathlib, zeichen.store.database as d; d.FolderLock(pathlib.Path(sys.argv[1]))"
     with FolderLock(tmp_path):
         other = subprocess.run([sys.executable, "-c", code, str(tmp_path)], capture_output=True, text=True)
         assert other.returncode != 0 and "in use by another running Zeichen" in other.stderr

@@ -1,6 +1,8 @@
 """Starting the server on this machine only."""
 
 import asyncio
+import contextlib
+import signal
 import socket
 
 import uvicorn
@@ -43,7 +45,11 @@ def serve(*, with_demo: bool = False) -> None:
             f"Zeichen is at http://{HOST}:{settings.port}  (data in {settings.data}; stop with Ctrl+C)",
             flush=True,
         )
-        uvicorn.Server(config).run()
+        # uvicorn stops in good order and then sends itself the signal once more, which would end the process
+        # before it has cleared up after its workers.
+        signal.signal(signal.SIGTERM, lambda *_: None)
+        with contextlib.suppress(KeyboardInterrupt):
+            uvicorn.Server(config).run()
 
 
 def _require_free_port(port: int) -> None:

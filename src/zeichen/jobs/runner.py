@@ -64,7 +64,8 @@ class JobRunner:
         for task in self._tasks.values():
             task.cancel()
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
-        self._listener.cancel()
+        await self._listener
+        self.channel.close()
 
     @property
     def stop_folder(self) -> Path:

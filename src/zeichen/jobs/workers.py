@@ -25,6 +25,7 @@ ProgressQueue = Queue  # of (job id, share done)
 
 _channel: "Any | None" = None
 _REPORT_EVERY_S = 0.1
+_PATIENCE_S = 3
 
 
 class WorkerPool:
@@ -62,7 +63,12 @@ class WorkerPool:
 
     def close(self) -> None:
         """Stop the workers without waiting for what they are at."""
+        workers = list((getattr(self._executor, "_processes", None) or {}).values())
         self._executor.shutdown(wait=False, cancel_futures=True)
+        for worker in workers:
+            worker.terminate()
+        for worker in workers:
+            worker.join(_PATIENCE_S)
 
     def _build(self) -> Executor:
         executor = ProcessPoolExecutor(

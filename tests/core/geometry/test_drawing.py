@@ -76,7 +76,7 @@ def test_an_empty_drawing_has_no_bounds():
 
 @pytest.mark.parametrize(("width", "height"), [(0, 5), (5, -1), (math.nan, 5)])
 def test_a_drawing_needs_a_frame(width, height):
-    with pytest.raises(InvalidInputError, match="Drawing (width|height) must be above 0"):
+    with pytest.raises(InvalidInputError, match=r"Drawing (width|height) must be above 0"):
         Drawing(width, height)
 
 

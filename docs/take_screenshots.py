@@ -1,0 +1,120 @@
+"""Pictures of the main views at 1280 x 800, from the demo data, into docs/screenshots.
+
+Run by `make screenshots`: seeds a data folder of its own, starts the app on a free port, and looks at it.
+"""
+
+import os
+import re
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+FOLDER = Path(__file__).parent / "screenshots"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--enable-unsafe-swiftshader",
+]
+SNAIL, BEETROOT, CAN, TEAPOT, HEDGEHOG, POD = range(1, 7)
+
+
+def main() -> None:
+    """Take all pictures."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    with tempfile.TemporaryDirectory() as data:
+        environment = {**os.environ, "ZEICHEN_DATA": data, "ZEICHEN_PORT": str(port)}
+        command = [sys.executable, "-c", "from zeichen.cli import main; main()", "demo"]
+        server = subprocess.Popen(command, env=environment)
+        try:
+            _wait(f"http://127.0.0.1:{port}/api/scene")
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+                page = browser.new_page(viewport={"width": 1280, "height": 800})
+                _look(page, f"http://127.0.0.1:{port}/")
+                browser.close()
+        finally:
+            server.terminate()
+            server.wait()
+
+
+def _look(page: Page, url: str) -> None:
+    FOLDER.mkdir(exist_ok=True)
+
+    def go(motif: int, stage: str, sketch: int | None = None) -> None:
+        sketch_part = f"/sketch/{sketch}" if sketch else ""
+        page.goto(f"{url}#/collection/1/motif/{motif}{sketch_part}/{stage}")
+        page.reload()
+        page.wait_for_timeout(1_500)
+
+    def take(name: str) -> None:
+        page.wait_for_timeout(700)
+        page.screenshot(path=FOLDER / f"{name}.png")
+
+    go(SNAIL, "brief")
+    take("brief")
+    go(SNAIL, "sketch", 1)
+    # Forecasts are read one after the other; the beetroots are the last ones in sight.
+    beetroots = page.get_by_role("region", name="Sketches of Beetroot")
+    beetroots.get_by_role("button", name=re.compile("^Sketch.*: ")).nth(3).wait_for(timeout=60_000)
+    take("sketch")
+    go(SNAIL, "ink")
+    page.get_by_role("row", name=re.compile("Closed paths")).wait_for(timeout=60_000)
+    take("ink")
+    go(HEDGEHOG, "proof")
+    page.get_by_role("row", name=re.compile("Closed paths")).wait_for(timeout=60_000)
+    page.keyboard.press("f")
+    page.keyboard.press("f")
+    page.keyboard.press("f")
+    page.keyboard.press("0")
+    take("proof")
+    go(TEAPOT, "make")
+    take("make-laser")
+    for motif, process, yardstick in (
+        (CAN, "Carve", "Oak shed sign"),
+        (BEETROOT, "Relief", "Seed-tin lid"),
+        (POD, "Apparel", "Apron"),
+        (SNAIL, "Laser", "Laser on slate marker"),
+    ):
+        go(motif, "make")
+        page.get_by_role("button", name="change", exact=True).click()
+        page.get_by_role("dialog").get_by_role("button", name=re.compile(f"^{yardstick}")).click()
+        if process == "Laser":
+            break
+        page.get_by_role("radio", name=process).click()
+        page.wait_for_timeout(2_500)
+        take(f"make-{process.lower()}")
+    go(TEAPOT, "pack")
+    page.get_by_label("Description").fill(
+        "Six bold garden silhouettes for slate, plywood and print, each a closed path."
+    )
+    page.get_by_label("Keywords").fill("allotment, garden, silhouette, snail, teapot, laser")
+    page.get_by_label("Keywords").blur()
+    take("pack")
+    page.get_by_role("button", name="change", exact=True).click()
+    take("yardstick")
+
+
+def _wait(url: str) -> None:
+    for _ in range(1200):
+        try:
+            urllib.request.urlopen(url).read()
+            return
+        except OSError:
+            time.sleep(0.25)
+    raise SystemExit("The app did not answer.")
+
+
+if __name__ == "__main__":
+    main()
