@@ -9,7 +9,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.values import FloatArray
 
-_SAMPLE_PX = 0.5
+_SAMPLE_PX = 1.0
 
 
 @dataclass(frozen=True, slots=True)

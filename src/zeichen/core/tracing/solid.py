@@ -16,7 +16,7 @@ from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.boundary import find_contours
 from zeichen.core.tracing.curve_fit import FitSettings
 from zeichen.core.tracing.deviation import Deviation, measure_deviation
-from zeichen.core.tracing.sound_fit import count_crossings, fit_soundly
+from zeichen.core.tracing.sound_fit import fit_soundly
 from zeichen.core.values import FloatArray, require_number
 
 INK = "#24272b"
@@ -116,13 +116,13 @@ def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], 
     report(0.2)
     loops = [contours[int(k)] for k in kept]
     settings_fit = FitSettings(tolerance_px=settings.tolerance_px, corner_deg=settings.corner_deg)
-    paths = fit_soundly(loops, settings_fit, step=lambda share: report(0.2 + 0.5 * share))
+    paths, crossings = fit_soundly(loops, settings_fit, step=lambda share: report(0.2 + 0.5 * share))
     report(0.7)
     shapes = _nest(paths, loops, areas[kept])
     drawing = Drawing(float(picture.width_px), float(picture.height_px), shapes)
     deviation = measure_deviation(paths, loops)
     report(1.0)
-    return Trace(drawing, level, len(areas) - len(kept), deviation, count_crossings(paths))
+    return Trace(drawing, level, len(areas) - len(kept), deviation, crossings)
 
 
 def warm_up() -> None:

@@ -21,8 +21,8 @@ _LOCAL_ROUNDS = 4
 
 def fit_soundly(
     loops: list[FloatArray], settings: FitSettings, *, step: Callable[[float], None]
-) -> list[Path]:
-    """Return one closed path for each contour, none crossing itself or another.
+) -> tuple[list[Path], int]:
+    """Return one closed path for each contour, none crossing itself or another, and how many still do.
 
     Where fits cross, they are done again closer and with a shorter reach: on lines hardly wider than
     the picture's blur, smoothing over the usual reach would pull both sides across each other. What
@@ -44,18 +44,18 @@ def fit_soundly(
     for nearer in _NEARER[1:]:
         crossing = _crossing_paths(paths)
         if not crossing:
-            return paths
+            return paths, 0
         for number in crossing:
             paths[number] = _fit(loops[number], settings, nearer)
     for _ in range(_LOCAL_ROUNDS):
         bad = _crossing_segments(paths)
         if not bad:
-            return paths
+            return paths, 0
         for number, segments in bad.items():
             paths[number] = _following_contour(paths[number], loops[number], segments)
     for number in _crossing_paths(paths):
         paths[number] = _polygon(loops[number])
-    return paths
+    return paths, count_crossings(paths)
 
 
 def count_crossings(paths: Iterable[Path]) -> int:
