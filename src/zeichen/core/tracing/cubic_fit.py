@@ -12,8 +12,6 @@ from numba import njit
 
 from zeichen.core.values import FloatArray
 
-_MOST_SAMPLES = 40
-
 
 @njit(cache=True, error_model="numpy")
 def solve_small(a: FloatArray, b: FloatArray, size: int) -> bool:
@@ -209,7 +207,7 @@ def sample_run(points: FloatArray, first: int, last: int, out: FloatArray) -> in
     have = last - first + 1
     if have <= 0:
         return 0
-    count = min(have, _MOST_SAMPLES)
+    count = min(have, len(out))
     for k in range(count):
         j = first + (k * (have - 1)) // max(count - 1, 1)
         out[k, 0] = points[j % n, 0]

@@ -26,6 +26,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray, require_number
 _MOST_CANDIDATES = 240
 _TURN_DEG = 14.0
 _STRETCH_PX = 40.0
+_ROUGH_SAMPLES = 16
+_FINE_SAMPLES = 40
 
 
 @dataclass(frozen=True, slots=True)
@@ -291,7 +293,8 @@ def _best_chain(
     cost = np.full(pieces + 1, np.inf)
     came = np.zeros(pieces + 1, np.int64)
     cost[0] = 0.0
-    q = np.empty((40, 2))
+    # A look with few samples first; only what would be an improvement is fitted with all of them.
+    rough, q = np.empty((_ROUGH_SAMPLES, 2)), np.empty((_FINE_SAMPLES, 2))
     trial = np.empty((4, 2))
     for i in range(pieces):
         if not np.isfinite(cost[i]):
@@ -301,7 +304,7 @@ def _best_chain(
             if smooth and i == 0 and j == pieces:
                 break
             price, _ = _fit_between(
-                points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 4, trial
+                points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, rough, 4, trial
             )
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
@@ -310,7 +313,12 @@ def _best_chain(
                     break
                 continue
             misses = 0
-            if cost[i] + price < cost[j]:
+            if cost[i] + price >= cost[j]:
+                continue
+            price, _ = _fit_between(
+                points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 4, trial
+            )
+            if cost[i] + price < cost[j] and (price <= 5.0 or j == i + 1):
                 cost[j] = cost[i] + price
                 came[j] = i
     chain = np.empty(pieces + 1, np.int64)
