@@ -93,9 +93,7 @@ def test_dxf_is_sound_closed_and_true_to_size(entity, tmp_path):
     assert document.audit().errors == [] and document.units == units.MM
     entities = list(document.modelspace())
     assert len(entities) == len(FIGURE.paths)
-    assert all(
-        e.dxf.layer == "FIGURE" and e.closed for e in entities
-    )
+    assert all(e.dxf.layer == "FIGURE" and e.closed for e in entities)
     box = ezdxf.bbox.extents(entities, fast=False)
     assert box.size.x == pytest.approx(WIDTH_MM, abs=0.05)
     ratio = WIDTH_MM / (FIGURE.bounds()[2] - FIGURE.bounds()[0])
