@@ -9,7 +9,7 @@ from zeichen.standins.studio import Studio
 
 
 def measure_proofing() -> bool:
-    """Print the time of a whole proof. Nothing was promised but that it does not hold up a live trace."""
+    """Print the time of a whole proof. Nothing was promised but that it does not hold up re-tracing."""
     print(
         "Proof at 80 mm, all findings and readings (opening and closing say that something is thin, not how thin)"
     )

@@ -23,7 +23,7 @@ import { StageFrame } from "@/ui/StageFrame";
 import { TapeSegment, Verdict } from "@/ui/Tape";
 import { SketchStrip } from "./SketchStrip";
 import { TraceKnobs } from "./TraceKnobs";
-import { useLiveTrace } from "./useLiveTrace";
+import { useRetrace } from "./useRetrace";
 
 const START: TraceSettings = { method: "solid", level: null, min_spot_px2: 16, tolerance_px: 0.5, corner_deg: 32, invert: false };
 
@@ -36,7 +36,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   // Knobs stay as they are while the maker moves between motifs; the first look at a traced one takes its own.
   const [settings, setSettings] = useState<TraceSettings | null>(null);
   const used = settings ?? kept;
-  const { preview, error, isTracing } = useLiveTrace(sketch?.id ?? null, used, view.yardstick);
+  const { preview, error, isTracing } = useRetrace(sketch?.id ?? null, used, view.yardstick);
   const image = useImage(sketch ? pictureUrl(sketch.picture_sha) : null);
   const showSketch = useHeld("show-sketch");
   const blank = useMemo(

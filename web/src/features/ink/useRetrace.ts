@@ -1,4 +1,4 @@
-/** Live tracing: while a knob is dragged only the newest settings are worth an answer. */
+/** Re-tracing: while a knob is dragged only the newest settings are worth an answer. */
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ask, Problem, type NamedYardstick, type TraceSettings } from "@/api/client";
@@ -9,7 +9,7 @@ const CLIENT = crypto.randomUUID();
  * One request at a time: what was asked first is shown when it comes, then the newest settings are
  * asked for; those in between never leave the screen. The server drops older ones as well.
  */
-export function useLiveTrace(sketchId: number | null, settings: TraceSettings, yardstick: NamedYardstick) {
+export function useRetrace(sketchId: number | null, settings: TraceSettings, yardstick: NamedYardstick) {
   const [asked, setAsked] = useState(settings);
   const query = useQuery({
     queryKey: ["preview", sketchId, asked, yardstick.yardstick],
