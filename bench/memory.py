@@ -13,7 +13,7 @@ from zeichen.core.briefing import Look, SketchOrder
 from zeichen.standins.studio import Studio
 
 PROMISED_BYTES = 1_500_000_000
-_TRACE = """
+TRACE_CODE = """
 import re, sys
 from pathlib import Path
 from zeichen.core.formats.picture import read_picture
@@ -21,7 +21,7 @@ from zeichen.core.tracing import TraceSettings, trace
 result = trace(read_picture(Path(sys.argv[1]).read_bytes()), TraceSettings(tolerance_px=1.0))
 print(int(re.search(r"VmHWM:\\s+(\\d+)", Path("/proc/self/status").read_text())[1]) * 1024, result.drawing.node_count)
 """
-_DECODE = """
+_DECODE_CODE = """
 import re, sys
 from pathlib import Path
 import numpy as np
@@ -55,8 +55,8 @@ def measure_memory() -> bool:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "large.png"
         path.write_bytes(large_picture())
-        traced, nodes = peak_bytes(_TRACE, path)
-        decoded, _ = peak_bytes(_DECODE, path)
+        traced, nodes = peak_bytes(TRACE_CODE, path)
+        decoded, _ = peak_bytes(_DECODE_CODE, path)
     kept = traced < PROMISED_BYTES
     print(
         f"Peak memory of tracing 24 megapixels ({nodes} nodes): {traced / 1e6:.0f} MB, "
