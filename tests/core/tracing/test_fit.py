@@ -54,7 +54,8 @@ def test_a_cubic_is_found_again_from_its_points(a, b, chord):
     start, end = control[1] / np.hypot(*control[1]), control[2] - control[3]
     end = end / np.hypot(*end)
     worst, rms = fit_cubic(points, len(points), control[0], control[3], start, end, False, False, 40, out)
-    assert worst < 0.4 and rms <= worst
+    # Matched to the points, not to the parameter: within 1.5 % of the chord.
+    assert worst < 0.015 * (chord + 20) and rms <= worst
 
 
 def test_a_chord_is_as_far_off_as_its_furthest_point():
