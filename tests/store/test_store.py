@@ -106,8 +106,25 @@ def test_briefs_are_kept_one_after_the_other_and_make_motifs_once(database):
         )
         collections.save_brief(session, collection_id, Brief("teapot", "flat", ()), ["teapot"])
     with database.read() as session:
-        assert [motif.name for motif in collections.motifs(session, collection_id)] == ["Snail", "Teapot"]
+        assert [motif.name for motif in collections.motifs(session, collection_id)] == ["Teapot"]
         assert collections.latest_brief(session, collection_id) == Brief("teapot", "flat", ())
+
+
+def test_motifs_follow_the_brief_unless_something_was_made_of_them(database):
+    collection_id, snail = collection_with_motif(database)
+
+    def after(subjects: str) -> list[str]:
+        with database.write() as session:
+            collections.save_brief(session, collection_id, Brief(subjects, "line", ()), subjects.split())
+        with database.read() as session:
+            return [motif.name for motif in collections.motifs(session, collection_id)]
+
+    assert after("Snail Tea") == ["Snail", "Tea"]
+    assert after("Teapot Snail") == ["Teapot", "Snail"]
+    with database.write() as session:
+        sketch_of(session, snail)
+    assert after("Beetroot Teapot") == ["Beetroot", "Teapot", "Snail"]
+    assert after("") == ["Snail"]
 
 
 @pytest.mark.parametrize("name", ["", "   "])

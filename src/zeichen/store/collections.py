@@ -83,17 +83,27 @@ def choose_yardstick(session: Session, collection_id: int, yardstick_id: int) ->
 
 
 def save_brief(session: Session, collection_id: int, brief: Brief, subjects: list[str]) -> None:
-    """Keep a new state of the brief and make a motif for every subject that has none yet."""
+    """Keep a new state of the brief and let the motifs follow it.
+
+    Every subject has a motif, in the brief's order. A motif whose subject was taken out goes with it as
+    long as nothing was made of it (a word half typed, for example); otherwise it stays, at the end.
+    """
     require_row(session, CollectionRow, collection_id, "collection")
     session.add(
         BriefRow(
             collection_id=collection_id, subjects=brief.subjects, look=brief.look, rules=list(brief.rules)
         )
     )
+    wanted = {subject.lower(): position for position, subject in enumerate(subjects, 1)}
+    for motif in motifs(session, collection_id):
+        if motif.name.lower() not in wanted and motif.sketch_count == 0 and motif.drawing_id is None:
+            session.delete(require_row(session, MotifRow, motif.id, "motif"))
     known = {motif.name.lower() for motif in motifs(session, collection_id)}
     for subject in subjects:
         if subject.lower() not in known:
             add_motif(session, collection_id, subject)
+    for row in session.scalars(select(MotifRow).where(MotifRow.collection_id == collection_id)):
+        row.position = wanted.get(row.name.lower(), len(wanted) + row.id)
 
 
 def latest_brief(session: Session, collection_id: int) -> Brief | None:

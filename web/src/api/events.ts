@@ -37,8 +37,8 @@ function refresh(client: QueryClient, job: Job) {
   const stale = (queryKey: readonly unknown[]) => void client.invalidateQueries({ queryKey });
   const motifId = Number(job.params.motif_id ?? job.result.motif_id ?? 0);
   if (job.kind === "draw" || job.kind === "import") stale(keys.sketches(motifId));
+  if (job.state !== "queued") stale(["collection"]);
   if (isUnderWay(job)) return;
-  stale(["collection"]);
   if (job.kind === "trace") {
     stale(["drawing", motifId]);
     stale(["verdicts"]);

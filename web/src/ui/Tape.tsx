@@ -48,7 +48,7 @@ export function TapeSegment({ children, red, active, onClick }: SegmentProps) {
 /** The keys that help now, at the right end. */
 export function TapeKeys({ children }: { children: ReactNode }) {
   return (
-    <div className="ml-auto hidden shrink-0 items-center gap-3 px-3.5 whitespace-nowrap text-pencil lg:flex">
+    <div className="ml-auto hidden shrink-0 items-center gap-3 px-3.5 whitespace-nowrap text-pencil xl:flex">
       {children}
     </div>
   );

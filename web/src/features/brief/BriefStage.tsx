@@ -163,7 +163,13 @@ function useSaveBrief(collectionId: number, draft: Draft, view: CollectionView) 
     return () => clearTimeout(timer);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [text, dirty, mutateAsync]);
-  return { now: () => void now().catch(() => undefined), settle: now, state: mutation.isPending ? "keeping …" : dirty ? "not kept yet" : "brief kept" };
+  return { now: () => void now().catch(() => undefined), settle: now, state: saveState(draft, mutation.isPending, dirty) };
+}
+
+function saveState(draft: Draft, saving: boolean, dirty: boolean): string {
+  if (!draft.subjects.trim()) return "nothing written yet";
+  if (saving) return "keeping …";
+  return dirty ? "not kept yet" : "brief kept";
 }
 
 function useDrawAll(collectionId: number, draft: Draft, save: { settle: () => Promise<CollectionView | null> }) {
