@@ -37,3 +37,8 @@ def database(tmp_path: Path):
     opened = Database(tmp_path / "data")
     yield opened
     opened.close()
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Run the browser last: Playwright keeps an event loop in this thread, and no other can run beside it."""
+    items.sort(key=lambda item: "e2e" in item.path.parts)

@@ -202,6 +202,27 @@ def test_a_change_after_undo_starts_a_branch_and_loses_nothing(database):
         assert session.execute(text("SELECT count(*) FROM revisions")).scalar() == 3
 
 
+def test_tracing_again_is_a_revision_that_undo_takes_back_with_its_sketch(database):
+    _, motif_id = collection_with_motif(database)
+    with database.write() as session:
+        first, second = sketch_of(session, motif_id), sketch_of(session, motif_id)
+        tracings = [
+            sketches.add_tracing(session, sketch_id, {}, {"p95_px": 0.1 * sketch_id})
+            for sketch_id in (first, second)
+        ]
+        drawing_id = drawings.keep_trace(session, motif_id, svg_sha="1" * 64, tracing_id=tracings[0])
+        head = drawings.drawing_head(session, drawing_id)
+        drawings.add_revision(
+            session, drawing_id, base_revision_id=head.revision_id, svg_sha="2" * 64, note="mended"
+        )
+        assert drawings.drawing_head(session, drawing_id).sketch_id == first
+        assert drawings.keep_trace(session, motif_id, svg_sha="3" * 64, tracing_id=tracings[1]) == drawing_id
+        assert drawings.drawing_head(session, drawing_id).sketch_id == second
+        drawings.undo(session, drawing_id)
+        back = drawings.drawing_head(session, drawing_id)
+        assert (back.svg_sha[0], back.sketch_id, back.can_redo) == ("2", first, True)
+
+
 def test_a_change_on_an_old_revision_is_refused(database):
     _, motif_id = collection_with_motif(database)
     with database.write() as session:

@@ -67,7 +67,7 @@ async def bring_in(context: JobContext) -> dict[str, Any]:
 
 
 async def trace(context: JobContext) -> dict[str, Any]:
-    """Trace a sketch and start the motif's drawing from it."""
+    """Trace a sketch and keep the result as the motif's drawing."""
     p = context.params
     settings = trace_settings(p["settings"])
 
@@ -87,9 +87,7 @@ async def trace(context: JobContext) -> dict[str, Any]:
         with context.database.write() as session:
             tracing_id = sketches.add_tracing(session, sketch.id, p["settings"], result.report())
             sketches.keep_sketch(session, sketch.id, True)
-            return drawings.add_drawing(
-                session, sketch.motif_id, svg_sha=svg_sha, tracing_id=tracing_id, note="traced"
-            )
+            return drawings.keep_trace(session, sketch.motif_id, svg_sha=svg_sha, tracing_id=tracing_id)
 
     return {"drawing_id": await asyncio.to_thread(keep), "motif_id": sketch.motif_id}
 

@@ -9,20 +9,38 @@ from zeichen.store.models import DrawingRow, MotifRow, RevisionRow, TracingRow
 from zeichen.store.records import DrawingHead
 
 
+def keep_trace(session: Session, motif_id: int, *, svg_sha: str, tracing_id: int) -> int:
+    """Keep a trace as the motif's drawing; returns the drawing's id.
+
+    A motif that has a drawing gets a new revision of it, so that undo brings back what was there before.
+    """
+    row = _newest(session, motif_id)
+    if row is None:
+        return add_drawing(session, motif_id, svg_sha=svg_sha, tracing_id=tracing_id, note="traced")
+    _append(session, row, svg_sha, "traced again", tracing_id)
+    return row.id
+
+
 def add_drawing(session: Session, motif_id: int, *, svg_sha: str, tracing_id: int | None, note: str) -> int:
     """Start a motif's drawing with a first revision; returns the drawing's id."""
     require_row(session, MotifRow, motif_id, "motif")
-    row = DrawingRow(motif_id=motif_id, tracing_id=tracing_id)
+    row = DrawingRow(motif_id=motif_id)
     session.add(row)
     session.flush()
-    _append(session, row, svg_sha, note)
+    _append(session, row, svg_sha, note, tracing_id)
     return row.id
 
 
 def add_revision(
-    session: Session, drawing_id: int, *, base_revision_id: int, svg_sha: str, note: str
+    session: Session,
+    drawing_id: int,
+    *,
+    base_revision_id: int,
+    svg_sha: str,
+    note: str,
+    tracing_id: int | None = None,
 ) -> None:
-    """Add a revision after the head.
+    """Add a revision after the head; one that was traced anew says so, others keep the head's tracing.
 
     Raises
     ------
@@ -34,7 +52,7 @@ def add_revision(
         raise ConflictError(
             "The drawing was changed elsewhere meanwhile. Look at it again, then repeat the change."
         )
-    _append(session, row, svg_sha, note)
+    _append(session, row, svg_sha, note, tracing_id or _head(session, row).tracing_id)
 
 
 def undo(session: Session, drawing_id: int) -> None:
@@ -42,7 +60,7 @@ def undo(session: Session, drawing_id: int) -> None:
     row = require_row(session, DrawingRow, drawing_id, "drawing")
     head = _head(session, row)
     if head.parent_id is None:
-        raise ConflictError("There is nothing to undo: this is the drawing as it was traced.")
+        raise ConflictError("There is nothing to undo: this is the drawing as it was first traced.")
     row.head_id = head.parent_id
 
 
@@ -59,7 +77,7 @@ def drawing_head(session: Session, drawing_id: int) -> DrawingHead:
     """Return a drawing at its current revision."""
     row = require_row(session, DrawingRow, drawing_id, "drawing")
     head = _head(session, row)
-    tracing = session.get(TracingRow, row.tracing_id) if row.tracing_id else None
+    tracing = session.get(TracingRow, head.tracing_id) if head.tracing_id else None
     return DrawingHead(
         id=row.id,
         motif_id=row.motif_id,
@@ -76,9 +94,7 @@ def drawing_head(session: Session, drawing_id: int) -> DrawingHead:
 
 def motif_drawing(session: Session, motif_id: int) -> DrawingHead:
     """Return a motif's newest drawing; NotFoundError if it has none."""
-    row = session.scalar(
-        select(DrawingRow).where(DrawingRow.motif_id == motif_id).order_by(DrawingRow.id.desc()).limit(1)
-    )
+    row = _newest(session, motif_id)
     if row is None:
         raise NotFoundError("This motif has no drawing yet. Take a sketch to Ink and trace it first.")
     return drawing_head(session, row.id)
@@ -89,8 +105,16 @@ def revision_file(session: Session, revision_id: int) -> str:
     return require_row(session, RevisionRow, revision_id, "revision").svg_sha
 
 
-def _append(session: Session, row: DrawingRow, svg_sha: str, note: str) -> None:
-    revision = RevisionRow(drawing_id=row.id, parent_id=row.head_id, svg_sha=svg_sha, note=note)
+def _newest(session: Session, motif_id: int) -> DrawingRow | None:
+    return session.scalar(
+        select(DrawingRow).where(DrawingRow.motif_id == motif_id).order_by(DrawingRow.id.desc()).limit(1)
+    )
+
+
+def _append(session: Session, row: DrawingRow, svg_sha: str, note: str, tracing_id: int | None) -> None:
+    revision = RevisionRow(
+        drawing_id=row.id, parent_id=row.head_id, tracing_id=tracing_id, svg_sha=svg_sha, note=note
+    )
     session.add(revision)
     session.flush()
     row.head_id = revision.id

@@ -106,7 +106,6 @@ class DrawingRow(Base):
     __tablename__ = "drawings"
     id: Mapped[int] = mapped_column(primary_key=True)
     motif_id: Mapped[int] = mapped_column(ForeignKey("motifs.id", ondelete="CASCADE"), index=True)
-    tracing_id: Mapped[int | None] = mapped_column(ForeignKey("tracings.id"))
     head_id: Mapped[int | None]
     created_at: Mapped[datetime] = mapped_column(default=now)
 
@@ -118,6 +117,7 @@ class RevisionRow(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     drawing_id: Mapped[int] = mapped_column(ForeignKey("drawings.id", ondelete="CASCADE"), index=True)
     parent_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id"))
+    tracing_id: Mapped[int | None] = mapped_column(ForeignKey("tracings.id"))
     svg_sha: Mapped[str] = mapped_column(String(64))
     note: Mapped[str] = mapped_column(String(200))
     created_at: Mapped[datetime] = mapped_column(default=now)

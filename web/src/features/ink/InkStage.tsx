@@ -66,9 +66,10 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
           <TraceKnobs settings={used} autoLevel={preview?.level ?? 128} mmPerPx={scale} onChange={setSettings} />
           <div className="border-b border-hair px-4 py-2.5">
             <Button kind="ink" disabled={!preview || error !== null || keep.isPending} onClick={() => keep.mutate()}>
-              {drawing ? "Keep as a new drawing" : "Keep this trace"}
+              Keep this trace
             </Button>
             {isTracing && <span className="ml-3 text-pencil">tracing …</span>}
+            {drawing && <p className="mt-1.5 text-sm text-pencil">Takes the drawing's place; undo in Proof brings it back.</p>}
           </div>
           <Section title="Readings">
             {error ? (

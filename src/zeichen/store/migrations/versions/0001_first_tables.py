@@ -152,13 +152,11 @@ def upgrade() -> None:
         "drawings",
         sa.Column("id", sa.Integer(), nullable=False),
         sa.Column("motif_id", sa.Integer(), nullable=False),
-        sa.Column("tracing_id", sa.Integer(), nullable=True),
         sa.Column("head_id", sa.Integer(), nullable=True),
         sa.Column("created_at", sa.DateTime(), nullable=False),
         sa.ForeignKeyConstraint(
             ["motif_id"], ["motifs.id"], name=op.f("fk_drawings_motif_id"), ondelete="CASCADE"
         ),
-        sa.ForeignKeyConstraint(["tracing_id"], ["tracings.id"], name=op.f("fk_drawings_tracing_id")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_drawings")),
     )
     with op.batch_alter_table("drawings", schema=None) as batch_op:
@@ -169,6 +167,7 @@ def upgrade() -> None:
         sa.Column("id", sa.Integer(), nullable=False),
         sa.Column("drawing_id", sa.Integer(), nullable=False),
         sa.Column("parent_id", sa.Integer(), nullable=True),
+        sa.Column("tracing_id", sa.Integer(), nullable=True),
         sa.Column("svg_sha", sa.String(length=64), nullable=False),
         sa.Column("note", sa.String(length=200), nullable=False),
         sa.Column("created_at", sa.DateTime(), nullable=False),
@@ -176,6 +175,7 @@ def upgrade() -> None:
             ["drawing_id"], ["drawings.id"], name=op.f("fk_revisions_drawing_id"), ondelete="CASCADE"
         ),
         sa.ForeignKeyConstraint(["parent_id"], ["revisions.id"], name=op.f("fk_revisions_parent_id")),
+        sa.ForeignKeyConstraint(["tracing_id"], ["tracings.id"], name=op.f("fk_revisions_tracing_id")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_revisions")),
     )
     with op.batch_alter_table("revisions", schema=None) as batch_op:
