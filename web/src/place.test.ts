@@ -2,7 +2,11 @@ import { beforeAll, describe, expect, it, vi } from "vitest";
 
 // The module listens to the address when it is loaded.
 beforeAll(() => {
-  vi.stubGlobal("window", { location: { hash: "" }, history: { replaceState: () => undefined }, addEventListener: () => undefined });
+  vi.stubGlobal("window", {
+    location: { hash: "" },
+    history: { replaceState: () => undefined },
+    addEventListener: () => undefined,
+  });
 });
 const load = () => import("./place");
 
@@ -17,10 +21,13 @@ describe("place", () => {
     }
   });
 
-  it.each(["", "#", "#/nowhere", "#/collection/x/motif/-1/ink/what", "#/collection//brief"])("takes %j for the start", async (hash) => {
-    const { parsePlace } = await load();
-    expect(parsePlace(hash)).toMatchObject({ collectionId: null, motifId: null, stage: "brief" });
-  });
+  it.each(["", "#", "#/nowhere", "#/collection/x/motif/-1/ink/what", "#/collection//brief"])(
+    "takes %j for the start",
+    async (hash) => {
+      const { parsePlace } = await load();
+      expect(parsePlace(hash)).toMatchObject({ collectionId: null, motifId: null, stage: "brief" });
+    },
+  );
 
   it("forgets the sketch when another motif is chosen, but not when the same one is", async () => {
     const { goToMotif, goToSketch, usePlace } = await load();

@@ -48,7 +48,10 @@ export async function ask<T>(answer: Promise<Answer<T>>): Promise<T> {
     reply = await answer;
   } catch (error) {
     if (error instanceof DOMException && error.name === "AbortError") throw error;
-    throw new Problem("offline", "The app does not answer. Is it still running? Start it again with make demo.");
+    throw new Problem(
+      "offline",
+      "The app does not answer. Is it still running? Start it again with make demo.",
+    );
   }
   if (!reply.response.ok) throw toProblem(reply.error, reply.response.status);
   return reply.data as T;
@@ -63,11 +66,14 @@ function toProblem(body: unknown, status: number): Problem {
 
 /** Send a picture file as it is; the server reads it whole before it keeps anything. */
 export async function sendPicture(motifId: number, file: File): Promise<Job> {
-  const response = await fetch(`/api/motifs/${motifId}/import?name=${encodeURIComponent(file.name || "pasted")}`, {
-    method: "POST",
-    headers: { "Content-Type": "application/octet-stream" },
-    body: file,
-  }).catch(() => null);
+  const response = await fetch(
+    `/api/motifs/${motifId}/import?name=${encodeURIComponent(file.name || "pasted")}`,
+    {
+      method: "POST",
+      headers: { "Content-Type": "application/octet-stream" },
+      body: file,
+    },
+  ).catch(() => null);
   if (!response) throw new Problem("offline", "The picture could not be sent: the app does not answer.");
   const body: unknown = await response.json().catch(() => null);
   if (!response.ok) throw toProblem(body, response.status);

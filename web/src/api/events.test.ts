@@ -8,7 +8,10 @@ it("puts a new job first and replaces a known one in place", () => {
   const jobs = [job(3, "running"), job(1, "done")];
   expect(withJob(jobs, job(4, "queued")).map((each) => each.id)).toEqual([4, 3, 1]);
   const changed = withJob(jobs, job(3, "running", 0.5));
-  expect(changed.map((each) => [each.id, each.progress])).toEqual([[3, 0.5], [1, 0]]);
+  expect(changed.map((each) => [each.id, each.progress])).toEqual([
+    [3, 0.5],
+    [1, 0],
+  ]);
   expect(jobs[0]?.progress).toBe(0);
 });
 

@@ -9,8 +9,10 @@ export const keys = {
   collection: (id: number) => ["collection", id] as const,
   verdicts: (id: number, yardstick?: NamedYardstick) => ["verdicts", id, yardstick?.yardstick] as const,
   sketches: (motifId: number) => ["sketches", motifId] as const,
-  forecast: (sketchId: number, yardstick?: NamedYardstick) => ["forecast", sketchId, yardstick?.yardstick] as const,
-  drawing: (motifId: number, yardstick?: NamedYardstick) => ["drawing", motifId, yardstick?.yardstick] as const,
+  forecast: (sketchId: number, yardstick?: NamedYardstick) =>
+    ["forecast", sketchId, yardstick?.yardstick] as const,
+  drawing: (motifId: number, yardstick?: NamedYardstick) =>
+    ["drawing", motifId, yardstick?.yardstick] as const,
   tickets: (motifId: number) => ["tickets", motifId] as const,
   packs: (collectionId: number) => ["packs", collectionId] as const,
   jobs: ["jobs"] as const,
@@ -27,7 +29,8 @@ export function useCollections() {
 export function useCollection(id: number | null) {
   return useQuery({
     queryKey: keys.collection(id ?? 0),
-    queryFn: () => ask(api.GET("/api/collections/{collection_id}", { params: { path: { collection_id: id ?? 0 } } })),
+    queryFn: () =>
+      ask(api.GET("/api/collections/{collection_id}", { params: { path: { collection_id: id ?? 0 } } })),
     enabled: id !== null,
   });
 }
@@ -36,7 +39,11 @@ export function useVerdicts(id: number | null, yardstick?: NamedYardstick) {
   return useQuery({
     queryKey: keys.verdicts(id ?? 0, yardstick),
     queryFn: () =>
-      ask(api.GET("/api/collections/{collection_id}/verdicts", { params: { path: { collection_id: id ?? 0 } } })),
+      ask(
+        api.GET("/api/collections/{collection_id}/verdicts", {
+          params: { path: { collection_id: id ?? 0 } },
+        }),
+      ),
     enabled: id !== null && yardstick !== undefined,
     placeholderData: (before) => before,
   });
@@ -45,7 +52,8 @@ export function useVerdicts(id: number | null, yardstick?: NamedYardstick) {
 export function useSketches(motifId: number | null) {
   return useQuery({
     queryKey: keys.sketches(motifId ?? 0),
-    queryFn: () => ask(api.GET("/api/motifs/{motif_id}/sketches", { params: { path: { motif_id: motifId ?? 0 } } })),
+    queryFn: () =>
+      ask(api.GET("/api/motifs/{motif_id}/sketches", { params: { path: { motif_id: motifId ?? 0 } } })),
     enabled: motifId !== null,
   });
 }
@@ -64,7 +72,12 @@ export function useForecast(sketchId: number | null, yardstick?: NamedYardstick)
     queryKey: keys.forecast(sketchId ?? 0, yardstick),
     queryFn: ({ signal }) =>
       inTurn(() =>
-        ask(api.GET("/api/sketches/{sketch_id}/forecast", { params: { path: { sketch_id: sketchId ?? 0 } }, signal })),
+        ask(
+          api.GET("/api/sketches/{sketch_id}/forecast", {
+            params: { path: { sketch_id: sketchId ?? 0 } },
+            signal,
+          }),
+        ),
       ),
     enabled: sketchId !== null && yardstick !== undefined,
     staleTime: Infinity,
@@ -75,7 +88,8 @@ export function useForecast(sketchId: number | null, yardstick?: NamedYardstick)
 export function useDrawing(motifId: number | null, hasDrawing: boolean, yardstick?: NamedYardstick) {
   return useQuery({
     queryKey: keys.drawing(motifId ?? 0, yardstick),
-    queryFn: () => ask(api.GET("/api/motifs/{motif_id}/drawing", { params: { path: { motif_id: motifId ?? 0 } } })),
+    queryFn: () =>
+      ask(api.GET("/api/motifs/{motif_id}/drawing", { params: { path: { motif_id: motifId ?? 0 } } })),
     enabled: motifId !== null && hasDrawing && yardstick !== undefined,
     placeholderData: (before) => (before?.motif_id === motifId ? before : undefined),
   });

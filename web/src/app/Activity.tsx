@@ -17,7 +17,9 @@ export function Activity() {
     onSuccess: () => client.invalidateQueries({ queryKey: keys.jobs }),
     onError: tellProblem,
   });
-  const label = underWay.length ? `${underWay.length} under way, ${Math.round(share * 100)} %` : "Nothing under way";
+  const label = underWay.length
+    ? `${underWay.length} under way, ${Math.round(share * 100)} %`
+    : "Nothing under way";
   return (
     <Popover.Root>
       <Popover.Trigger className="flex items-center gap-2.5" aria-label={`Activity: ${label}`}>
@@ -25,7 +27,11 @@ export function Activity() {
         <Circle share={share} busy={underWay.length > 0} />
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" sideOffset={12} className="z-40 max-h-[70vh] w-[360px] overflow-y-auto border border-graphite bg-sheet">
+        <Popover.Content
+          align="end"
+          sideOffset={12}
+          className="z-40 max-h-[70vh] w-[360px] overflow-y-auto border border-graphite bg-sheet"
+        >
           <div className="flex items-baseline justify-between border-b border-hair px-4 py-2.5">
             <h3 className="text-lg">Activity</h3>
             {jobs.length > underWay.length && (
@@ -34,7 +40,9 @@ export function Activity() {
               </button>
             )}
           </div>
-          {jobs.length === 0 && <p className="px-4 py-3 text-pencil">Drawing, tracing, making and packing show up here.</p>}
+          {jobs.length === 0 && (
+            <p className="px-4 py-3 text-pencil">Drawing, tracing, making and packing show up here.</p>
+          )}
           {jobs.map((job) => (
             <JobRow key={job.id} job={job} />
           ))}
@@ -50,7 +58,14 @@ function Circle({ share, busy }: { share: number; busy: boolean }) {
     <svg width="20" height="20" viewBox="0 0 20 20" fill="none" aria-hidden className={busy ? "turning" : ""}>
       <circle cx="10" cy="10" r="8" stroke="#BBD3EA" strokeWidth="2" />
       {busy && (
-        <circle cx="10" cy="10" r="8" stroke="#2F6DB5" strokeWidth="2" strokeDasharray={`${Math.max(0.12, share) * around} ${around}`} />
+        <circle
+          cx="10"
+          cy="10"
+          r="8"
+          stroke="#2F6DB5"
+          strokeWidth="2"
+          strokeDasharray={`${Math.max(0.12, share) * around} ${around}`}
+        />
       )}
     </svg>
   );

@@ -24,13 +24,23 @@ export function GoTo({ view }: { view?: CollectionView }) {
   });
   const targets = useMemo<Target[]>(
     () => [
-      ...(view?.motifs ?? []).map((motif) => ({ name: motif.name, kind: "motif", go: () => goToMotif(motif.id) })),
+      ...(view?.motifs ?? []).map((motif) => ({
+        name: motif.name,
+        kind: "motif",
+        go: () => goToMotif(motif.id),
+      })),
       ...STAGES.map((stage) => ({ name: stageTitle(stage), kind: "stage", go: () => goToStage(stage) })),
-      ...(collections ?? []).map((each) => ({ name: each.name, kind: "collection", go: () => goToCollection(each.id) })),
+      ...(collections ?? []).map((each) => ({
+        name: each.name,
+        kind: "collection",
+        go: () => goToCollection(each.id),
+      })),
     ],
     [view, collections],
   );
-  const found = targets.filter((target) => target.name.toLowerCase().includes(text.trim().toLowerCase())).slice(0, 10);
+  const found = targets
+    .filter((target) => target.name.toLowerCase().includes(text.trim().toLowerCase()))
+    .slice(0, 10);
   const choose = (target?: Target) => {
     target?.go();
     setOpen(false);

@@ -34,8 +34,18 @@ export function NewCollection({ open, onClose, yardstickId }: Props) {
           create.mutate();
         }}
       >
-        <TextField label="Name" value={name} autoFocus maxLength={120} onChange={(event) => setName(event.target.value)} />
-        {create.error && <p role="alert" className="mt-2 text-red-pencil">{create.error.message}</p>}
+        <TextField
+          label="Name"
+          value={name}
+          autoFocus
+          maxLength={120}
+          onChange={(event) => setName(event.target.value)}
+        />
+        {create.error && (
+          <p role="alert" className="mt-2 text-red-pencil">
+            {create.error.message}
+          </p>
+        )}
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button kind="ink" type="submit" disabled={create.isPending}>

@@ -18,7 +18,9 @@ export function SetRail({ view }: { view?: CollectionView }) {
           findings={verdicts?.find((verdict) => verdict.motif_id === motif.id)?.finding_count}
         />
       ))}
-      {view?.motifs.length === 0 && <p className="px-3.5 text-pencil">No motifs yet. Write subjects in Brief.</p>}
+      {view?.motifs.length === 0 && (
+        <p className="px-3.5 text-pencil">No motifs yet. Write subjects in Brief.</p>
+      )}
     </nav>
   );
 }
@@ -28,7 +30,14 @@ function RailMotif({ motif, on, findings }: { motif: Motif; on: boolean; finding
   useEffect(() => {
     if (on) element.current?.scrollIntoView({ block: "nearest" });
   }, [on]);
-  const done = [true, motif.kept_count > 0, motif.tracing_count > 0, findings === 0, motif.ticket_count > 0, motif.pack_count > 0];
+  const done = [
+    true,
+    motif.kept_count > 0,
+    motif.tracing_count > 0,
+    findings === 0,
+    motif.ticket_count > 0,
+    motif.pack_count > 0,
+  ];
   const toMend = findings !== undefined && findings > 0;
   const state = toMend ? plural(findings, "finding") : plural(done.filter(Boolean).length, "stage") + " done";
   return (
@@ -47,7 +56,11 @@ function RailMotif({ motif, on, findings }: { motif: Motif; on: boolean; finding
         <span className="flex gap-[3px]" aria-hidden>
           {STAGES.map((stage, index) => {
             const red = stage === "proof" && toMend;
-            const look = red ? "-mt-0.5 h-3 bg-red-pencil" : done[index] ? "h-[9px] bg-graphite" : "h-[9px] bg-hair";
+            const look = red
+              ? "-mt-0.5 h-3 bg-red-pencil"
+              : done[index]
+                ? "h-[9px] bg-graphite"
+                : "h-[9px] bg-hair";
             return <i key={stage} className={`w-0.5 ${look}`} />;
           })}
         </span>

@@ -45,8 +45,18 @@ function StageTab({ name, number, on }: { name: Stage; number: number; on: boole
       </span>
       {title}
       {on && (
-        <svg aria-hidden className="absolute right-2.5 -bottom-1 left-2.5 h-[7px] w-[calc(100%-20px)]" viewBox="0 0 100 7" preserveAspectRatio="none">
-          <path d="M0 4.200C18 1 30 6 50 3.400S84 1.200 100 3.600" stroke="#2F6DB5" strokeWidth="2.400" fill="none" />
+        <svg
+          aria-hidden
+          className="absolute right-2.5 -bottom-1 left-2.5 h-[7px] w-[calc(100%-20px)]"
+          viewBox="0 0 100 7"
+          preserveAspectRatio="none"
+        >
+          <path
+            d="M0 4.200C18 1 30 6 50 3.400S84 1.200 100 3.600"
+            stroke="#2F6DB5"
+            strokeWidth="2.400"
+            fill="none"
+          />
         </svg>
       )}
     </button>
@@ -59,19 +69,35 @@ function CollectionMenu({ collection }: { collection?: CollectionView }) {
   return (
     <div className="my-3 flex items-center border-l border-hair pl-3.5">
       <DropdownMenu.Root modal={false}>
-        <DropdownMenu.Trigger aria-label={`Collection: ${collection?.collection.name ?? "none"}`} className="flex max-w-[220px] items-center gap-1.5 font-semibold">
+        <DropdownMenu.Trigger
+          aria-label={`Collection: ${collection?.collection.name ?? "none"}`}
+          className="flex max-w-[220px] items-center gap-1.5 font-semibold"
+        >
           <span className="truncate">{collection?.collection.name ?? "…"}</span>
-          <span aria-hidden className="text-pencil">▾</span>
+          <span aria-hidden className="text-pencil">
+            ▾
+          </span>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
-          <DropdownMenu.Content align="start" sideOffset={8} className="z-40 min-w-56 border border-graphite bg-sheet py-1">
+          <DropdownMenu.Content
+            align="start"
+            sideOffset={8}
+            className="z-40 min-w-56 border border-graphite bg-sheet py-1"
+          >
             {collections.data?.map((each) => (
-              <DropdownMenu.Item key={each.id} onSelect={() => goToCollection(each.id)} className="px-3 py-1 outline-none data-[highlighted]:bg-blue-line">
+              <DropdownMenu.Item
+                key={each.id}
+                onSelect={() => goToCollection(each.id)}
+                className="px-3 py-1 outline-none data-[highlighted]:bg-blue-line"
+              >
                 {each.name}
               </DropdownMenu.Item>
             ))}
             <DropdownMenu.Separator className="my-1 border-t border-hair" />
-            <DropdownMenu.Item onSelect={() => setAdding(true)} className="px-3 py-1 text-blue-pencil outline-none data-[highlighted]:bg-blue-line data-[highlighted]:text-graphite">
+            <DropdownMenu.Item
+              onSelect={() => setAdding(true)}
+              className="px-3 py-1 text-blue-pencil outline-none data-[highlighted]:bg-blue-line data-[highlighted]:text-graphite"
+            >
               New collection …
             </DropdownMenu.Item>
           </DropdownMenu.Content>

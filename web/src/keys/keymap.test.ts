@@ -16,7 +16,15 @@ interface Pressed {
 
 async function pressed({ key, code = "", ctrl = false, shift = false, on = "BODY" }: Pressed) {
   const { bindingFor } = await import("./keymap");
-  const event = { key, code, ctrlKey: ctrl, metaKey: false, altKey: false, shiftKey: shift, target: new Element(on) };
+  const event = {
+    key,
+    code,
+    ctrlKey: ctrl,
+    metaKey: false,
+    altKey: false,
+    shiftKey: shift,
+    target: new Element(on),
+  };
   return bindingFor(event as unknown as KeyboardEvent)?.id;
 }
 

@@ -23,9 +23,19 @@ export const KEYMAP: KeyBinding[] = [
   { id: "next-motif", keys: "]", does: "Next motif", match: plain("]") },
   { id: "next-finding", keys: "F", does: "Next finding", match: plain("f") },
   { id: "mend", keys: "M", does: "Mend the chosen finding", match: plain("m") },
-  { id: "delete", keys: "Delete", does: "Delete the selected shapes", match: (e) => e.key === "Delete" || e.key === "Backspace" },
+  {
+    id: "delete",
+    keys: "Delete",
+    does: "Delete the selected shapes",
+    match: (e) => e.key === "Delete" || e.key === "Backspace",
+  },
   { id: "show-sketch", keys: "hold S", does: "Show the sketch instead of the drawing", match: plain("s") },
-  { id: "fit", keys: "0", does: "Fit the sheet", match: (e) => e.code === "Digit0" && !e.shiftKey && !e.ctrlKey && !e.metaKey },
+  {
+    id: "fit",
+    keys: "0",
+    does: "Fit the sheet",
+    match: (e) => e.code === "Digit0" && !e.shiftKey && !e.ctrlKey && !e.metaKey,
+  },
   { id: "true-size", keys: "Shift+0", does: "True size", match: (e) => e.code === "Digit0" && e.shiftKey },
   { id: "undo", keys: "Ctrl+Z", does: "Undo", match: withCtrl("z", false) },
   { id: "redo", keys: "Ctrl+Shift+Z", does: "Redo", match: withCtrl("z", true) },
@@ -37,7 +47,8 @@ export const KEYMAP: KeyBinding[] = [
 export function bindingFor(event: KeyboardEvent): KeyBinding | undefined {
   const target = event.target;
   const typing =
-    target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
   const found = KEYMAP.find((binding) => binding.match(event));
   return typing && found?.id !== "go-to" ? undefined : found;
 }

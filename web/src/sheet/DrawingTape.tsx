@@ -19,7 +19,9 @@ export function DrawingTape({ drawing, offSketchMm, chosen, onChoose, keysHint }
   const crossings = findings.filter((finding) => finding.kind === "self_crossing").length;
   return (
     <>
-      <Verdict tone={findings.length ? "red" : "leaf"}>{findings.length ? `${findings.length} to mend` : "cut-ready"}</Verdict>
+      <Verdict tone={findings.length ? "red" : "leaf"}>
+        {findings.length ? `${findings.length} to mend` : "cut-ready"}
+      </Verdict>
       {groups.map(({ kind, indexes }) => {
         const worst = findings[indexes[0]!]!;
         return (
@@ -34,7 +36,9 @@ export function DrawingTape({ drawing, offSketchMm, chosen, onChoose, keysHint }
           >
             {FINDING_WORDS[kind][indexes.length === 1 ? 0 : 1]}
             <span className="num text-red-pencil">
-              {indexes.length === 1 ? measureOf(worst) : `${worst.unit === "mm" ? `${mm(worst.measured)} ` : ""}×${indexes.length}`}
+              {indexes.length === 1
+                ? measureOf(worst)
+                : `${worst.unit === "mm" ? `${mm(worst.measured)} ` : ""}×${indexes.length}`}
             </span>
           </TapeSegment>
         );
@@ -70,6 +74,8 @@ export function DrawingTape({ drawing, offSketchMm, chosen, onChoose, keysHint }
 /** Findings by kind, the worst one of each kind first. */
 export function groupFindings(findings: Finding[]): { kind: Finding["kind"]; indexes: number[] }[] {
   const groups = new Map<Finding["kind"], number[]>();
-  findings.forEach((finding, index) => groups.set(finding.kind, [...(groups.get(finding.kind) ?? []), index]));
+  findings.forEach((finding, index) =>
+    groups.set(finding.kind, [...(groups.get(finding.kind) ?? []), index]),
+  );
   return [...groups].map(([kind, indexes]) => ({ kind, indexes }));
 }

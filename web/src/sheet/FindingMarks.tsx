@@ -29,7 +29,8 @@ interface Props {
 }
 
 /** A ring as a hand would draw it: not quite closed, not quite round. Radius 1 around (0, 0). */
-const RING = "M.25-.98C.9-.86 1.12-.2.94.4.74 1.02-.2 1.16-.74.72-1.16.36-1.1-.42-.6-.78-.24-1.04.3-1.06.62-.82";
+const RING =
+  "M.25-.98C.9-.86 1.12-.2.94.4.74 1.02-.2 1.16-.74.72-1.16.36-1.1-.42-.6-.78-.24-1.04.3-1.06.62-.82";
 
 export function FindingMarks({ findings, placing, view, chosen }: Props) {
   return (
@@ -37,11 +38,29 @@ export function FindingMarks({ findings, placing, view, chosen }: Props) {
       {findings.map((finding, index) => {
         const at = apply(view, findingOnBlank(placing, finding));
         const isChosen = index === chosen;
-        const radius = Math.max(isChosen ? 15 : 9, (finding.unit === "mm" ? finding.measured : 0.4) * view.scale * 1.6);
+        const radius = Math.max(
+          isChosen ? 15 : 9,
+          (finding.unit === "mm" ? finding.measured : 0.4) * view.scale * 1.6,
+        );
         return (
-          <g key={`${finding.kind}-${finding.x_px}-${finding.y_px}-${index}`} transform={`translate(${at.x} ${at.y})`}>
-            <path d={RING} transform={`scale(${radius})`} strokeWidth={isChosen ? 2.2 : 1.3} vectorEffect="non-scaling-stroke" opacity={isChosen ? 1 : 0.75} />
-            {isChosen && <Label radius={radius} text={`${measureOf(finding)} ${FINDING_WORDS[finding.kind][0]}`} atLeft={at.x < 160} />}
+          <g
+            key={`${finding.kind}-${finding.x_px}-${finding.y_px}-${index}`}
+            transform={`translate(${at.x} ${at.y})`}
+          >
+            <path
+              d={RING}
+              transform={`scale(${radius})`}
+              strokeWidth={isChosen ? 2.2 : 1.3}
+              vectorEffect="non-scaling-stroke"
+              opacity={isChosen ? 1 : 0.75}
+            />
+            {isChosen && (
+              <Label
+                radius={radius}
+                text={`${measureOf(finding)} ${FINDING_WORDS[finding.kind][0]}`}
+                atLeft={at.x < 160}
+              />
+            )}
           </g>
         );
       })}

@@ -1,5 +1,13 @@
 /** The sheet: a canvas for the work, rulers around it, marks above it. Zoom to the pointer, pan with space or the middle button. */
-import { useCallback, useEffect, useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode } from "react";
+import {
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+  type PointerEvent,
+  type ReactNode,
+} from "react";
 import { paintRulers, RULER_PX, type Painter } from "./paint";
 import { useSheetView } from "./sheetView";
 import { invert, type Point, type Size, type View } from "./view";
@@ -75,7 +83,12 @@ export function Sheet({ page, label, painters, marks, onPick }: Props) {
       onPointerUp={up}
     >
       <canvas ref={canvas} role="img" aria-label={label} className="absolute inset-0 h-full w-full" />
-      <svg className="pointer-events-none absolute overflow-hidden" style={{ left: RULER_PX, top: RULER_PX }} width={viewport.width} height={viewport.height}>
+      <svg
+        className="pointer-events-none absolute overflow-hidden"
+        style={{ left: RULER_PX, top: RULER_PX }}
+        width={viewport.width}
+        height={viewport.height}
+      >
         {marks?.(view)}
       </svg>
       <div className="absolute right-3 bottom-3 flex items-center gap-1 rounded border border-hair bg-sheet px-1">
@@ -109,7 +122,12 @@ function ViewButton({ label, text, onClick }: { label: string; text: string; onC
   );
 }
 
-function usePainting(canvas: React.RefObject<HTMLCanvasElement | null>, painters: Painter[], view: View, viewport: Size) {
+function usePainting(
+  canvas: React.RefObject<HTMLCanvasElement | null>,
+  painters: Painter[],
+  view: View,
+  viewport: Size,
+) {
   const [fonts, setFonts] = useState(false);
   useEffect(() => {
     void document.fonts.load('9px "IBM Plex Mono"').then(() => setFonts(true));
@@ -171,5 +189,8 @@ function useSpace(setSpace: (held: boolean) => void) {
 }
 
 function isTyping(target: EventTarget | null) {
-  return target instanceof HTMLElement && (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT|BUTTON)$/.test(target.tagName));
+  return (
+    target instanceof HTMLElement &&
+    (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT|BUTTON)$/.test(target.tagName))
+  );
 }

@@ -13,9 +13,23 @@ export function drawingReadings(drawing: DrawingData, yardstick: NamedYardstick)
   const over = (value: number | null, limit: number) => (value === null ? `> ${mm(3 * limit)}` : mm(value));
   return [
     { label: "Size, mm", value: `${readings.width_mm.toFixed(1)} × ${readings.height_mm.toFixed(1)}` },
-    { label: "Closed paths", value: `${readings.closed_paths} of ${readings.paths}`, state: allClosed ? "pass" : "fail" },
-    { label: "Thinnest part", value: over(readings.thinnest_mm, limits.thin_mm), limit: atLeast(limits.thin_mm), state: judged(readings.thinnest_mm, limits.thin_mm) },
-    { label: "Smallest gap", value: over(readings.smallest_gap_mm, limits.gap_mm), limit: atLeast(limits.gap_mm), state: judged(readings.smallest_gap_mm, limits.gap_mm) },
+    {
+      label: "Closed paths",
+      value: `${readings.closed_paths} of ${readings.paths}`,
+      state: allClosed ? "pass" : "fail",
+    },
+    {
+      label: "Thinnest part",
+      value: over(readings.thinnest_mm, limits.thin_mm),
+      limit: atLeast(limits.thin_mm),
+      state: judged(readings.thinnest_mm, limits.thin_mm),
+    },
+    {
+      label: "Smallest gap",
+      value: over(readings.smallest_gap_mm, limits.gap_mm),
+      limit: atLeast(limits.gap_mm),
+      state: judged(readings.smallest_gap_mm, limits.gap_mm),
+    },
     limits.one_piece
       ? { label: "Loose pieces", value: String(loose), limit: "0", state: loose ? "fail" : "pass" }
       : { label: "Pieces", value: String(readings.pieces) },

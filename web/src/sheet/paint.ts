@@ -91,7 +91,12 @@ export function paintMiddle(page: Size): Painter {
 }
 
 /** Which shape lies under a place given in drawing units: the topmost one. */
-export function shapeAt(context: CanvasRenderingContext2D, drawing: DrawingData, x: number, y: number): ShapeData | null {
+export function shapeAt(
+  context: CanvasRenderingContext2D,
+  drawing: DrawingData,
+  x: number,
+  y: number,
+): ShapeData | null {
   for (const shape of [...drawing.shapes].reverse()) {
     const box = shape.box_px;
     if (x < box.x_min || x > box.x_max || y < box.y_min || y > box.y_max) continue;

@@ -2,7 +2,12 @@ import { expect, it } from "vitest";
 import type { DrawingData } from "@/api/client";
 import { placeOnBlank, placePicture, toBlank, toDrawing } from "./placing";
 
-const drawing = { figure_px: { x_min: 100, y_min: 50, x_max: 900, y_max: 450 }, mm_per_px: 0.1, width_px: 1024, height_px: 1024 } as unknown as DrawingData;
+const drawing = {
+  figure_px: { x_min: 100, y_min: 50, x_max: 900, y_max: 450 },
+  mm_per_px: 0.1,
+  width_px: 1024,
+  height_px: 1024,
+} as unknown as DrawingData;
 const blank = { width: 100, height: 60 };
 
 it("puts the middle of the figure on the middle of the blank", () => {

@@ -18,6 +18,13 @@ export function useFindings(drawing: DrawingData | undefined, placing: Placing |
     const size = finding.unit === "mm" ? finding.measured : 0.5;
     useSheetView.getState().fly(findingOnBlank(placing, finding), size);
   };
-  useAction("next-finding", findings.length ? () => choose(chosen === null ? 0 : (chosen + 1) % findings.length) : null);
-  return { chosen: chosen !== null && chosen < findings.length ? chosen : null, choose, clear: () => setChosen(null) };
+  useAction(
+    "next-finding",
+    findings.length ? () => choose(chosen === null ? 0 : (chosen + 1) % findings.length) : null,
+  );
+  return {
+    chosen: chosen !== null && chosen < findings.length ? chosen : null,
+    choose,
+    clear: () => setChosen(null),
+  };
 }

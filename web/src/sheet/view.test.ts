@@ -45,7 +45,11 @@ describe("view", () => {
 
   it("fits a page inside the viewport, centred", () => {
     const viewport = { width: 820, height: 600 };
-    for (const page of [{ width: 100, height: 60 }, { width: 30, height: 400 }, { width: 2000, height: 10 }]) {
+    for (const page of [
+      { width: 100, height: 60 },
+      { width: 30, height: 400 },
+      { width: 2000, height: 10 },
+    ]) {
       const view = fit(page, viewport);
       const a = apply(view, { x: 0, y: 0 });
       const b = apply(view, { x: page.width, y: page.height });

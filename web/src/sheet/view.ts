@@ -46,7 +46,10 @@ export function pan(view: View, dx: number, dy: number): View {
 
 /** Show a whole page in the middle with a margin in px around it. */
 export function fit(page: Size, viewport: Size, margin = 28): View {
-  const room = { width: Math.max(40, viewport.width - 2 * margin), height: Math.max(40, viewport.height - 2 * margin) };
+  const room = {
+    width: Math.max(40, viewport.width - 2 * margin),
+    height: Math.max(40, viewport.height - 2 * margin),
+  };
   const scale = Math.min(room.width / page.width, room.height / page.height);
   return centred(page, viewport, Math.min(MOST_SCALE, Math.max(LEAST_SCALE, scale)));
 }

@@ -44,7 +44,11 @@ export function TextField({ label, className = "", ...rest }: ComponentProps<"in
       <label htmlFor={id} className="mb-0.5 block text-pencil">
         {label}
       </label>
-      <input id={id} className="w-full rounded border border-hair bg-sheet px-2 py-1 hover:border-graphite" {...rest} />
+      <input
+        id={id}
+        className="w-full rounded border border-hair bg-sheet px-2 py-1 hover:border-graphite"
+        {...rest}
+      />
     </div>
   );
 }

@@ -24,7 +24,10 @@ export function Panel({ open, onClose, title, description, width = 460, children
           <Dialog.Title className="text-xl">{title}</Dialog.Title>
           {description && <Dialog.Description className="mt-1 text-pencil">{description}</Dialog.Description>}
           <div className="mt-3">{children}</div>
-          <Dialog.Close aria-label="Close" className="absolute top-4 right-4 size-6 text-pencil hover:text-graphite">
+          <Dialog.Close
+            aria-label="Close"
+            className="absolute top-4 right-4 size-6 text-pencil hover:text-graphite"
+          >
             ✕
           </Dialog.Close>
         </Dialog.Content>

@@ -19,11 +19,18 @@ export function Readings({ rows }: { rows: ReadingRow[] }) {
           const tone = row.state ? TONE[row.state] : "";
           return (
             <tr key={row.label} className="align-baseline">
-              <th scope="row" className={`py-0.5 pr-2 text-left font-normal whitespace-nowrap ${row.state === "fail" ? tone : ""}`}>
+              <th
+                scope="row"
+                className={`py-0.5 pr-2 text-left font-normal whitespace-nowrap ${row.state === "fail" ? tone : ""}`}
+              >
                 {row.label}
               </th>
               <td className={`num py-0.5 text-right whitespace-nowrap ${tone}`}>{row.value}</td>
-              {limits && <td className="num py-0.5 pl-2 text-right whitespace-nowrap text-pencil">{row.limit ?? ""}</td>}
+              {limits && (
+                <td className="num py-0.5 pl-2 text-right whitespace-nowrap text-pencil">
+                  {row.limit ?? ""}
+                </td>
+              )}
               {judged && (
                 <td className={`w-[15px] text-right ${tone}`} aria-label={row.state}>
                   {row.state ? SIGN[row.state] : ""}

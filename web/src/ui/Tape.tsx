@@ -13,7 +13,10 @@ const VERDICT: Record<Tone, string> = {
 /** The verdict in words, at the left end of the tape. */
 export function Verdict({ tone, children }: { tone: Tone; children: ReactNode }) {
   return (
-    <div role="status" className={`flex w-[140px] shrink-0 items-center truncate px-3.5 font-semibold ${VERDICT[tone]}`}>
+    <div
+      role="status"
+      className={`flex w-[140px] shrink-0 items-center truncate px-3.5 font-semibold ${VERDICT[tone]}`}
+    >
       {children}
     </div>
   );
@@ -31,7 +34,9 @@ interface SegmentProps {
 export function TapeSegment({ children, red, active, onClick }: SegmentProps) {
   const inner = (
     <>
-      {red && <span aria-hidden className="h-3.5 w-2 -skew-x-12 border-[1.5px] border-r-0 border-red-pencil" />}
+      {red && (
+        <span aria-hidden className="h-3.5 w-2 -skew-x-12 border-[1.5px] border-r-0 border-red-pencil" />
+      )}
       {children}
     </>
   );

@@ -22,7 +22,12 @@ export function Tick({ checked, onChange, disabled, children }: Props) {
       >
         <Checkbox.Indicator className="absolute -top-[5px] -left-px">
           <svg width="18" height="18" viewBox="0 0 18 18" fill="none" aria-hidden>
-            <path d="M3 9.5c1.600 1 2.600 2.500 3.400 4.200C8.500 9 11 5.500 15.500 2.500" stroke="#2F6DB5" strokeWidth="2.200" strokeLinecap="round" />
+            <path
+              d="M3 9.5c1.600 1 2.600 2.500 3.400 4.200C8.500 9 11 5.500 15.500 2.500"
+              stroke="#2F6DB5"
+              strokeWidth="2.200"
+              strokeLinecap="round"
+            />
           </svg>
         </Checkbox.Indicator>
       </Checkbox.Root>

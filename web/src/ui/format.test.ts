@@ -32,5 +32,9 @@ it.each([
 ])("reads %s bytes as %s", (size, text) => expect(bytes(size)).toBe(text));
 
 it("counts in words", () => {
-  expect([plural(1, "speck"), plural(0, "speck"), plural(2, "sketch", "sketches")]).toEqual(["1 speck", "0 specks", "2 sketches"]);
+  expect([plural(1, "speck"), plural(0, "speck"), plural(2, "sketch", "sketches")]).toEqual([
+    "1 speck",
+    "0 specks",
+    "2 sketches",
+  ]);
 });

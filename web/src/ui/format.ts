@@ -24,4 +24,5 @@ export function bytes(size: number): string {
   return size < 1e6 ? `${Math.round(size / 1000)} kB` : `${(size / 1e6).toFixed(1)} MB`;
 }
 
-export const plural = (count: number, word: string, many = `${word}s`) => `${count} ${count === 1 ? word : many}`;
+export const plural = (count: number, word: string, many = `${word}s`) =>
+  `${count} ${count === 1 ? word : many}`;

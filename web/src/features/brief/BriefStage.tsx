@@ -57,7 +57,9 @@ export function BriefStage({ view }: { view: CollectionView; motif: Motif | null
                 key={rule.key}
                 checked={draft.rules.includes(rule.key)}
                 onChange={(on) =>
-                  put({ rules: on ? [...draft.rules, rule.key] : draft.rules.filter((key) => key !== rule.key) })
+                  put({
+                    rules: on ? [...draft.rules, rule.key] : draft.rules.filter((key) => key !== rule.key),
+                  })
                 }
               >
                 {rule.sentence}
@@ -66,7 +68,8 @@ export function BriefStage({ view }: { view: CollectionView; motif: Motif | null
           </Section>
           <Section title="This run">
             <p className="mb-2.5">
-              {plural(lines.length - missing.length, "subject")} × {PICTURES_EACH} = {plural(pictures, "sketch", "sketches")} by the stand-in studio.
+              {plural(lines.length - missing.length, "subject")} × {PICTURES_EACH} ={" "}
+              {plural(pictures, "sketch", "sketches")} by the stand-in studio.
             </p>
             <Button kind="ink" disabled={pictures === 0 || draw.isPending} onClick={() => draw.mutate()}>
               Draw the sketches
@@ -109,7 +112,15 @@ export function BriefStage({ view }: { view: CollectionView; motif: Motif | null
   );
 }
 
-function SubjectsSheet({ value, onChange, onLeave }: { value: string; onChange: (text: string) => void; onLeave: () => void }) {
+function SubjectsSheet({
+  value,
+  onChange,
+  onLeave,
+}: {
+  value: string;
+  onChange: (text: string) => void;
+  onLeave: () => void;
+}) {
   return (
     <div className="flex min-h-0 flex-col pb-4">
       <label htmlFor="subjects" className="font-head text-xl font-semibold">
@@ -130,7 +141,8 @@ function SubjectsSheet({ value, onChange, onLeave }: { value: string; onChange: 
 }
 
 function startOf(view: CollectionView): Draft {
-  if (view.brief) return { subjects: view.brief.subjects, look: view.brief.look as Look, rules: [...view.brief.rules] };
+  if (view.brief)
+    return { subjects: view.brief.subjects, look: view.brief.look as Look, rules: [...view.brief.rules] };
   return {
     subjects: view.motifs.map((motif) => motif.name).join("\n"),
     look: "silhouette",
@@ -144,7 +156,12 @@ function useSaveBrief(collectionId: number, draft: Draft, view: CollectionView) 
   const saved = useRef(view.brief ? JSON.stringify(startOf(view)) : "");
   const mutation = useMutation({
     mutationFn: (body: Draft) =>
-      ask(api.PUT("/api/collections/{collection_id}/brief", { params: { path: { collection_id: collectionId } }, body })),
+      ask(
+        api.PUT("/api/collections/{collection_id}/brief", {
+          params: { path: { collection_id: collectionId } },
+          body,
+        }),
+      ),
     onSuccess: (next, body) => {
       saved.current = JSON.stringify(body);
       client.setQueryData(keys.collection(collectionId), next);
@@ -159,11 +176,18 @@ function useSaveBrief(collectionId: number, draft: Draft, view: CollectionView) 
     if (!dirty) return;
     // Half-typed subjects must not become motifs, so only style and rules are kept while typing goes on.
     const typing = document.activeElement?.id === "subjects";
-    const timer = setTimeout(() => void mutateAsync(draft).catch(() => undefined), typing ? 2500 : SAVE_AFTER_MS);
+    const timer = setTimeout(
+      () => void mutateAsync(draft).catch(() => undefined),
+      typing ? 2500 : SAVE_AFTER_MS,
+    );
     return () => clearTimeout(timer);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [text, dirty, mutateAsync]);
-  return { now: () => void now().catch(() => undefined), settle: now, state: saveState(draft, mutation.isPending, dirty) };
+  return {
+    now: () => void now().catch(() => undefined),
+    settle: now,
+    state: saveState(draft, mutation.isPending, dirty),
+  };
 }
 
 function saveState(draft: Draft, saving: boolean, dirty: boolean): string {
@@ -172,12 +196,17 @@ function saveState(draft: Draft, saving: boolean, dirty: boolean): string {
   return dirty ? "not kept yet" : "brief kept";
 }
 
-function useDrawAll(collectionId: number, draft: Draft, save: { settle: () => Promise<CollectionView | null> }) {
+function useDrawAll(
+  collectionId: number,
+  draft: Draft,
+  save: { settle: () => Promise<CollectionView | null> },
+) {
   const client = useQueryClient();
   const scene = useScene().data;
   return useMutation({
     mutationFn: async () => {
-      const view = (await save.settle()) ?? client.getQueryData<CollectionView>(keys.collection(collectionId));
+      const view =
+        (await save.settle()) ?? client.getQueryData<CollectionView>(keys.collection(collectionId));
       const wanted = new Set(draft.subjects.split("\n").map((line) => line.trim().toLowerCase()));
       const known = new Set(scene?.subjects ?? []);
       const motifs = (view?.motifs ?? []).filter((motif) => {

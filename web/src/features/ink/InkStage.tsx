@@ -1,7 +1,15 @@
 /** Tracing, live: what the knobs say is what is on the sheet. */
 import { useMutation } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import { api, ask, pictureUrl, type CollectionView, type Motif, type Sketch, type TraceSettings } from "@/api/client";
+import {
+  api,
+  ask,
+  pictureUrl,
+  type CollectionView,
+  type Motif,
+  type Sketch,
+  type TraceSettings,
+} from "@/api/client";
 import { isUnderWay, useJobs } from "@/api/events";
 import { useDrawing, useSketches } from "@/api/queries";
 import { useHeld } from "@/keys/useHeld";
@@ -25,7 +33,14 @@ import { SketchStrip } from "./SketchStrip";
 import { TraceKnobs } from "./TraceKnobs";
 import { useRetrace } from "./useRetrace";
 
-const START: TraceSettings = { method: "solid", level: null, min_spot_px2: 16, tolerance_px: 0.5, corner_deg: 32, invert: false };
+const START: TraceSettings = {
+  method: "solid",
+  level: null,
+  min_spot_px2: 16,
+  tolerance_px: 0.5,
+  corner_deg: 32,
+  invert: false,
+};
 
 export function InkStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
   const sketches = useSketches(motif?.id ?? null).data ?? [];
@@ -40,7 +55,10 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   const image = useImage(sketch ? pictureUrl(sketch.picture_sha) : null);
   const showSketch = useHeld("show-sketch");
   const blank = useMemo(
-    () => ({ width: view.yardstick.yardstick.blank_width_mm, height: view.yardstick.yardstick.blank_height_mm }),
+    () => ({
+      width: view.yardstick.yardstick.blank_width_mm,
+      height: view.yardstick.yardstick.blank_height_mm,
+    }),
     [view.yardstick],
   );
   const placing = useMemo(() => (preview ? placeOnBlank(preview.drawing, blank) : null), [preview, blank]);
@@ -51,8 +69,11 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
     const list = [paintPage(blank, "#fffdf8"), paintMiddle(blank)];
     const size = sketch && { width: sketch.width_px, height: sketch.height_px };
     if (image && size && (showSketch || !preview || !placing)) {
-      list.push(paintPicture(image, size, placing ?? placePicture(size, blank, view.yardstick.yardstick.width_mm)));
-    } else if (preview && placing) list.push(paintDrawing(preview.drawing, placing, { alpha: error ? 0.25 : 1 }));
+      list.push(
+        paintPicture(image, size, placing ?? placePicture(size, blank, view.yardstick.yardstick.width_mm)),
+      );
+    } else if (preview && placing)
+      list.push(paintDrawing(preview.drawing, placing, { alpha: error ? 0.25 : 1 }));
     return list;
   }, [blank, sketch, image, showSketch, preview, placing, error, view.yardstick]);
 
@@ -63,13 +84,26 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
     <StageFrame
       side={
         <>
-          <TraceKnobs settings={used} autoLevel={preview?.level ?? 128} mmPerPx={scale} onChange={setSettings} />
+          <TraceKnobs
+            settings={used}
+            autoLevel={preview?.level ?? 128}
+            mmPerPx={scale}
+            onChange={setSettings}
+          />
           <div className="border-b border-hair px-4 py-2.5">
-            <Button kind="ink" disabled={!preview || error !== null || keep.isPending} onClick={() => keep.mutate()}>
+            <Button
+              kind="ink"
+              disabled={!preview || error !== null || keep.isPending}
+              onClick={() => keep.mutate()}
+            >
               Keep this trace
             </Button>
             {isTracing && <span className="ml-3 text-pencil">tracing …</span>}
-            {drawing && <p className="mt-1.5 text-sm text-pencil">Takes the drawing's place; undo in Proof brings it back.</p>}
+            {drawing && (
+              <p className="mt-1.5 text-sm text-pencil">
+                Takes the drawing's place; undo in Proof brings it back.
+              </p>
+            )}
           </div>
           <Section title="Readings">
             {error ? (
@@ -116,7 +150,12 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
           painters={painters}
           marks={(v) =>
             preview && placing && !showSketch && !error ? (
-              <FindingMarks findings={preview.drawing.proof.findings} placing={placing} view={v} chosen={findings.chosen} />
+              <FindingMarks
+                findings={preview.drawing.proof.findings}
+                placing={placing}
+                view={v}
+                chosen={findings.chosen}
+              />
             ) : null
           }
         />
@@ -139,10 +178,17 @@ function chooseSketch(sketches: Sketch[], chosenId: number | null, drawnId: numb
 
 function useKeepTrace(sketch: Sketch | null, settings: TraceSettings) {
   const jobs = useJobs().data ?? [];
-  const busy = jobs.some((job) => isUnderWay(job) && job.kind === "trace" && job.params.sketch_id === sketch?.id);
+  const busy = jobs.some(
+    (job) => isUnderWay(job) && job.kind === "trace" && job.params.sketch_id === sketch?.id,
+  );
   const keep = useMutation({
     mutationFn: () =>
-      ask(api.POST("/api/sketches/{sketch_id}/trace", { params: { path: { sketch_id: sketch?.id ?? 0 } }, body: settings })),
+      ask(
+        api.POST("/api/sketches/{sketch_id}/trace", {
+          params: { path: { sketch_id: sketch?.id ?? 0 } },
+          body: settings,
+        }),
+      ),
     onSuccess: () => goToStage("proof"),
     onError: tellProblem,
   });

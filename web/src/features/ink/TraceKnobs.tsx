@@ -29,7 +29,12 @@ export function TraceKnobs({ settings, autoLevel, mmPerPx, onChange }: Props) {
   const automatic = settings.level === null;
   return (
     <Section title="Trace">
-      <Segments label="Method" value={settings.method} segments={METHODS} onChange={(method) => put({ method })} />
+      <Segments
+        label="Method"
+        value={settings.method}
+        segments={METHODS}
+        onChange={(method) => put({ method })}
+      />
       <div className="mt-2.5">
         <Knob
           label="Dark up to"

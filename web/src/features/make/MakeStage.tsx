@@ -13,7 +13,16 @@ import { Section } from "@/ui/Section";
 import { Segments } from "@/ui/Segments";
 import { StageFrame } from "@/ui/StageFrame";
 import { TapeSegment, Verdict } from "@/ui/Tape";
-import { CHOICES, isIdle, MAKINGS, makingFor, NUMBERS, startValues, type Making, type Values } from "./settings";
+import {
+  CHOICES,
+  isIdle,
+  MAKINGS,
+  makingFor,
+  NUMBERS,
+  startValues,
+  type Making,
+  type Values,
+} from "./settings";
 import { rehearsalOf } from "./rehearsal";
 import { readingRows, TicketFiles } from "./TicketFiles";
 import { WorkPreview } from "./WorkPreview";
@@ -22,7 +31,10 @@ export function MakeStage({ view, motif }: { view: CollectionView; motif: Motif 
   const drawing = useDrawing(motif?.id ?? null, motif?.drawing_id != null, view.yardstick).data;
   if (!motif || !drawing || drawing.motif_id !== motif.id) {
     return (
-      <StageFrame side={<Section title="Ticket">Nothing to make yet.</Section>} tape={<Verdict tone="plain">nothing to make</Verdict>}>
+      <StageFrame
+        side={<Section title="Ticket">Nothing to make yet.</Section>}
+        tape={<Verdict tone="plain">nothing to make</Verdict>}
+      >
         <div className="grid h-full place-items-center text-pencil">
           <p>
             {motif ? `${motif.name} has no drawing yet.` : "There is no motif yet."}{" "}
@@ -49,13 +61,15 @@ function Bench({ view, motif, current }: { view: CollectionView; motif: Motif; c
   const [width, setWidth] = useState<number | null>(null);
   const tickets = useQuery({
     queryKey: keys.tickets(motif.id),
-    queryFn: () => ask(api.GET("/api/motifs/{motif_id}/tickets", { params: { path: { motif_id: motif.id } } })),
+    queryFn: () =>
+      ask(api.GET("/api/motifs/{motif_id}/tickets", { params: { path: { motif_id: motif.id } } })),
   }).data;
   const ticket = tickets?.find((each) => each.process === making) ?? null;
   const start = { ...startValues(making, process), ...remembered.get(making) };
   const values = edited ?? { ...start, ...(ticket?.settings as Values | undefined) };
   const widthMm = width ?? ticket?.width_mm ?? Number(current.drawing.proof.readings.width_mm.toFixed(1));
-  const fresh = ticket !== null && ticket.revision_id === current.revision_id && sameOrder(ticket, widthMm, values);
+  const fresh =
+    ticket !== null && ticket.revision_id === current.revision_id && sameOrder(ticket, widthMm, values);
   const make = useMake(motif, making, widthMm, values);
 
   const change = (next: Values) => {
@@ -80,32 +94,64 @@ function Bench({ view, motif, current }: { view: CollectionView; motif: Motif; c
               {CHOICES[making].map((choice) => (
                 <div key={choice.key} className="my-1.5">
                   <span className="mb-0.5 block">{choice.label}</span>
-                  <Segments label={choice.label} value={String(values[choice.key])} segments={choice.choices} onChange={(value) => change({ ...values, [choice.key]: value })} />
+                  <Segments
+                    label={choice.label}
+                    value={String(values[choice.key])}
+                    segments={choice.choices}
+                    onChange={(value) => change({ ...values, [choice.key]: value })}
+                  />
                 </div>
               ))}
               {NUMBERS[making]
                 .filter((setting) => !isIdle(making, setting.key, values))
                 .map((setting) => (
-                  <NumberField key={setting.key} label={setting.label} unit={setting.unit} value={Number(values[setting.key])} onDone={(value) => change({ ...values, [setting.key]: value })} />
+                  <NumberField
+                    key={setting.key}
+                    label={setting.label}
+                    unit={setting.unit}
+                    value={Number(values[setting.key])}
+                    onDone={(value) => change({ ...values, [setting.key]: value })}
+                  />
                 ))}
             </div>
             <Button kind="ink" className="mt-2.5" disabled={make.isPending || fresh} onClick={make.mutate}>
-              {make.isPending ? "Working …" : making === "laser" ? "Rehearse and write files" : "Write the files"}
+              {make.isPending
+                ? "Working …"
+                : making === "laser"
+                  ? "Rehearse and write files"
+                  : "Write the files"}
             </Button>
           </Section>
           {ticket && <TicketFiles ticket={ticket} stale={!fresh} />}
         </>
       }
-      tape={<MakeTape ticket={ticket} fresh={fresh} working={make.isPending} findings={current.drawing.proof.findings.length} />}
+      tape={
+        <MakeTape
+          ticket={ticket}
+          fresh={fresh}
+          working={make.isPending}
+          findings={current.drawing.proof.findings.length}
+        />
+      }
     >
-      <WorkPreview view={view} motif={motif} current={current} making={making} widthMm={widthMm} values={values} ticket={fresh ? ticket : null} />
+      <WorkPreview
+        view={view}
+        motif={motif}
+        current={current}
+        making={making}
+        widthMm={widthMm}
+        values={values}
+        ticket={fresh ? ticket : null}
+      />
     </StageFrame>
   );
 }
 
 function sameOrder(ticket: Ticket, widthMm: number, values: Values): boolean {
   if (Math.abs(ticket.width_mm - widthMm) > 0.05) return false;
-  return Object.entries(ticket.settings as Values).every(([key, value]) => !(key in values) || values[key] === value);
+  return Object.entries(ticket.settings as Values).every(
+    ([key, value]) => !(key in values) || values[key] === value,
+  );
 }
 
 function useMake(motif: Motif, process: Making, width_mm: number, settings: Values) {
@@ -113,18 +159,43 @@ function useMake(motif: Motif, process: Making, width_mm: number, settings: Valu
   const busy = jobs.some((job) => isUnderWay(job) && job.kind === "make" && job.params.motif_id === motif.id);
   const make = useMutation({
     mutationFn: () =>
-      ask(api.POST("/api/motifs/{motif_id}/tickets", { params: { path: { motif_id: motif.id } }, body: { process, width_mm, settings } })),
+      ask(
+        api.POST("/api/motifs/{motif_id}/tickets", {
+          params: { path: { motif_id: motif.id } },
+          body: { process, width_mm, settings },
+        }),
+      ),
     onError: tellProblem,
   });
   return { mutate: () => make.mutate(), isPending: make.isPending || busy };
 }
 
-function MakeTape({ ticket, fresh, working, findings }: { ticket: Ticket | null; fresh: boolean; working: boolean; findings: number }) {
+function MakeTape({
+  ticket,
+  fresh,
+  working,
+  findings,
+}: {
+  ticket: Ticket | null;
+  fresh: boolean;
+  working: boolean;
+  findings: number;
+}) {
   const rehearsal = ticket && fresh ? rehearsalOf(ticket) : null;
-  const verdict = working ? "working …" : !ticket ? "not made yet" : !fresh ? "made before" : findings > 0 || rehearsal?.warnings.length ? "look again" : "ready to run";
+  const verdict = working
+    ? "working …"
+    : !ticket
+      ? "not made yet"
+      : !fresh
+        ? "made before"
+        : findings > 0 || rehearsal?.warnings.length
+          ? "look again"
+          : "ready to run";
   return (
     <>
-      <Verdict tone={verdict === "ready to run" ? "leaf" : verdict === "look again" ? "red" : "plain"}>{verdict}</Verdict>
+      <Verdict tone={verdict === "ready to run" ? "leaf" : verdict === "look again" ? "red" : "plain"}>
+        {verdict}
+      </Verdict>
       {findings > 0 && (
         <TapeSegment red onClick={() => goToStage("proof")}>
           to mend first <span className="num text-red-pencil">{findings}</span>
@@ -153,21 +224,36 @@ function MakeTape({ ticket, fresh, working, findings }: { ticket: Ticket | null;
           </TapeSegment>
         </>
       )}
-      {ticket && fresh && !rehearsal && tapeReadings(ticket).map(({ label, value }) => (
-        <TapeSegment key={label}>
-          {label} <span className="num">{value}</span>
-        </TapeSegment>
-      ))}
-      {ticket && !fresh && !working && <TapeSegment>drawing or settings have changed since; make it again</TapeSegment>}
+      {ticket &&
+        fresh &&
+        !rehearsal &&
+        tapeReadings(ticket).map(({ label, value }) => (
+          <TapeSegment key={label}>
+            {label} <span className="num">{value}</span>
+          </TapeSegment>
+        ))}
+      {ticket && !fresh && !working && (
+        <TapeSegment>drawing or settings have changed since; make it again</TapeSegment>
+      )}
     </>
   );
 }
 
-const ON_TAPE = ["Mass, printed solid", "Layers", "Colour changes", "Resolution", "Figure width", "Outlines", "Inked share"];
+const ON_TAPE = [
+  "Mass, printed solid",
+  "Layers",
+  "Colour changes",
+  "Resolution",
+  "Figure width",
+  "Outlines",
+  "Inked share",
+];
 
 /** The few readings of a ticket that the tape has room for. */
 function tapeReadings(ticket: Ticket) {
-  return readingRows(ticket).filter((row) => ON_TAPE.includes(row.label)).map((row) => ({ ...row, label: row.label.toLowerCase() }));
+  return readingRows(ticket)
+    .filter((row) => ON_TAPE.includes(row.label))
+    .map((row) => ({ ...row, label: row.label.toLowerCase() }));
 }
 
 function Check({ words, ok }: { words: string; ok: boolean }) {

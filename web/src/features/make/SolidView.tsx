@@ -11,7 +11,8 @@ export default function SolidView({ ticket }: { ticket: Ticket }) {
   const [flat, setFlat] = useState(false);
   const solid = useQuery({
     queryKey: ["solid", ticket.id],
-    queryFn: () => ask(api.GET("/api/tickets/{ticket_id}/solid", { params: { path: { ticket_id: ticket.id } } })),
+    queryFn: () =>
+      ask(api.GET("/api/tickets/{ticket_id}/solid", { params: { path: { ticket_id: ticket.id } } })),
     staleTime: Infinity,
   });
   const parts = solid.data?.parts;
@@ -27,9 +28,24 @@ export default function SolidView({ ticket }: { ticket: Ticket }) {
   }, [parts]);
   return (
     <div className="relative h-full">
-      <div ref={frame} role="img" aria-label="The relief as a solid; drag to turn it" className="h-full cursor-grab" />
-      {flat && <img src={pictureUrl(previewShaOf(ticket))} alt="The relief from above" className="absolute inset-0 m-auto max-h-[70%] max-w-[70%]" />}
-      {solid.error && <p role="alert" className="absolute top-4 left-5 text-red-pencil">{solid.error.message}</p>}
+      <div
+        ref={frame}
+        role="img"
+        aria-label="The relief as a solid; drag to turn it"
+        className="h-full cursor-grab"
+      />
+      {flat && (
+        <img
+          src={pictureUrl(previewShaOf(ticket))}
+          alt="The relief from above"
+          className="absolute inset-0 m-auto max-h-[70%] max-w-[70%]"
+        />
+      )}
+      {solid.error && (
+        <p role="alert" className="absolute top-4 left-5 text-red-pencil">
+          {solid.error.message}
+        </p>
+      )}
       <p className="absolute bottom-3 left-5 text-pencil">Drag to turn, wheel to come closer.</p>
     </div>
   );
@@ -75,12 +91,18 @@ function show(frame: HTMLElement, parts: SolidPart[]): () => void {
 }
 
 function meshOf(part: SolidPart): three.Mesh {
-  return new three.Mesh(geometryOf(part), new three.MeshStandardMaterial({ color: part.colour, flatShading: true, roughness: 0.9 }));
+  return new three.Mesh(
+    geometryOf(part),
+    new three.MeshStandardMaterial({ color: part.colour, flatShading: true, roughness: 0.9 }),
+  );
 }
 
 function edgesOf(part: SolidPart): three.LineSegments {
   const edges = new three.EdgesGeometry(geometryOf(part), 40);
-  return new three.LineSegments(edges, new three.LineBasicMaterial({ color: 0x24272b, transparent: true, opacity: 0.55 }));
+  return new three.LineSegments(
+    edges,
+    new three.LineBasicMaterial({ color: 0x24272b, transparent: true, opacity: 0.55 }),
+  );
 }
 
 function geometryOf(part: SolidPart): three.BufferGeometry {

@@ -12,7 +12,11 @@ export function TicketFiles({ ticket, stale }: { ticket: Ticket; stale: boolean 
         <ul>
           {ticket.files.map((file) => (
             <li key={file.name} className="flex items-baseline justify-between py-0.5">
-              <a className="link truncate" href={`/api/tickets/${ticket.id}/files/${encodeURIComponent(file.name)}`} download>
+              <a
+                className="link truncate"
+                href={`/api/tickets/${ticket.id}/files/${encodeURIComponent(file.name)}`}
+                download
+              >
                 {file.name}
               </a>
               <span className="num text-pencil">{bytes(file.size_bytes)}</span>

@@ -41,11 +41,20 @@ function FlatWork({ view, motif, current, making, widthMm, values, ticket }: Pro
   const { yardstick } = view.yardstick;
   const rehearsal = ticket ? rehearsalOf(ticket) : null;
   const page = useMemo(() => {
-    if (making === "apparel") return { width: Number(values.area_width_in) * MM_PER_INCH, height: Number(values.area_height_in) * MM_PER_INCH };
+    if (making === "apparel")
+      return {
+        width: Number(values.area_width_in) * MM_PER_INCH,
+        height: Number(values.area_height_in) * MM_PER_INCH,
+      };
     const { blank_width_mm: width, blank_height_mm: height } = yardstick;
-    return { width: Math.max(width, making === "laser" ? 0 : widthMm * 1.1), height: Math.max(height, making === "laser" ? 0 : heightOf(current, widthMm) * 1.1) };
+    return {
+      width: Math.max(width, making === "laser" ? 0 : widthMm * 1.1),
+      height: Math.max(height, making === "laser" ? 0 : heightOf(current, widthMm) * 1.1),
+    };
   }, [making, values.area_width_in, values.area_height_in, yardstick, widthMm, current]);
-  const material = materialOf(making === "apparel" ? "apron" : making === "carve" ? yardstick.blank || "oak" : yardstick.blank);
+  const material = materialOf(
+    making === "apparel" ? "apron" : making === "carve" ? yardstick.blank || "oak" : yardstick.blank,
+  );
   const burned = useBurned(rehearsal && ticket ? pictureUrl(previewShaOf(ticket)) : null, material.mark);
   const print = useImage(making === "apparel" && ticket ? pictureUrl(previewShaOf(ticket)) : null);
 
@@ -56,21 +65,40 @@ function FlatWork({ view, motif, current, making, widthMm, values, ticket }: Pro
       const [x0, y0, x1, y1] = rehearsal.pictureBoundsMm;
       const mmPerPx = (x1 - x0) / burned.width;
       const origin = { x: x0, y: (rehearsal.pageMm?.[1] ?? page.height) - y1 };
-      list.push(paintPicture(burned, { width: burned.width, height: ((y1 - y0) / (x1 - x0)) * burned.width }, { mmPerPx, origin }));
+      list.push(
+        paintPicture(
+          burned,
+          { width: burned.width, height: ((y1 - y0) / (x1 - x0)) * burned.width },
+          { mmPerPx, origin },
+        ),
+      );
     } else if (print) {
-      list.push(paintPicture(print, { width: print.width, height: print.height }, { mmPerPx: page.width / print.width, origin: { x: 0, y: 0 } }));
+      list.push(
+        paintPicture(
+          print,
+          { width: print.width, height: print.height },
+          { mmPerPx: page.width / print.width, origin: { x: 0, y: 0 } },
+        ),
+      );
     } else if (making === "apparel") {
       const top = Number(values.top_mm) - current.drawing.figure_px.y_min * placing.mmPerPx;
       list.push(paintDrawing(current.drawing, { ...placing, origin: { ...placing.origin, y: top } }));
     } else {
-      list.push(paintMiddle(page), paintDrawing(current.drawing, placing, { colour: material.mark, hairline: making === "carve" }));
+      list.push(
+        paintMiddle(page),
+        paintDrawing(current.drawing, placing, { colour: material.mark, hairline: making === "carve" }),
+      );
     }
     return list;
   }, [page, material, current, widthMm, burned, rehearsal, print, making, values.top_mm]);
 
   return (
     <div className="grid h-full grid-rows-[minmax(0,1fr)_auto]">
-      <Sheet page={page} label={`${motif.name} on ${yardstick.blank || "its blank"}, ${widthMm} mm wide`} painters={painters} />
+      <Sheet
+        page={page}
+        label={`${motif.name} on ${yardstick.blank || "its blank"}, ${widthMm} mm wide`}
+        painters={painters}
+      />
       {rehearsal && <Timeline rehearsal={rehearsal} />}
     </div>
   );

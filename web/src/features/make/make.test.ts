@@ -12,7 +12,8 @@ describe("settings", () => {
       for (const process of processes) {
         const values = startValues(making, process);
         for (const setting of NUMBERS[making]) expect(values[setting.key]).toBeTypeOf("number");
-        for (const choice of CHOICES[making]) expect(choice.choices.map((each) => each.value)).toContain(values[choice.key]);
+        for (const choice of CHOICES[making])
+          expect(choice.choices.map((each) => each.value)).toContain(values[choice.key]);
       }
     }
   });
@@ -52,11 +53,24 @@ describe("rehearsal", () => {
   it("reads what the laser said", () => {
     const read = rehearsalOf(
       ticket({
-        seconds: 9, operations: [{ name: "cut", seconds: 9 }], page_mm: [100, 60], picture_bounds_mm: [0, 0, 1, 1],
-        burned_mm: 40, travel_mm: 3, engraves_first: true, inner_first: false, warnings: ["w"],
+        seconds: 9,
+        operations: [{ name: "cut", seconds: 9 }],
+        page_mm: [100, 60],
+        picture_bounds_mm: [0, 0, 1, 1],
+        burned_mm: 40,
+        travel_mm: 3,
+        engraves_first: true,
+        inner_first: false,
+        warnings: ["w"],
       }),
     );
-    expect(read).toMatchObject({ seconds: 9, pageMm: [100, 60], engravesFirst: true, innerFirst: false, warnings: ["w"] });
+    expect(read).toMatchObject({
+      seconds: 9,
+      pageMm: [100, 60],
+      engravesFirst: true,
+      innerFirst: false,
+      warnings: ["w"],
+    });
   });
 
   it("is nothing for tickets that were not rehearsed", () => {

@@ -30,4 +30,5 @@ export function rehearsalOf(ticket: Ticket): Rehearsal | null {
   };
 }
 
-export const previewShaOf = (ticket: Ticket) => String((ticket.rehearsal as Record<string, unknown>).preview_sha ?? "");
+export const previewShaOf = (ticket: Ticket) =>
+  String((ticket.rehearsal as Record<string, unknown>).preview_sha ?? "");

@@ -17,7 +17,11 @@ export function useBurned(url: string | null, colour: string): HTMLCanvasElement
     if (!context) return;
     context.drawImage(image, 0, 0);
     const pixels = context.getImageData(0, 0, canvas.width, canvas.height);
-    const [red, green, blue] = [1, 3, 5].map((k) => parseInt(colour.slice(k, k + 2), 16)) as [number, number, number];
+    const [red, green, blue] = [1, 3, 5].map((k) => parseInt(colour.slice(k, k + 2), 16)) as [
+      number,
+      number,
+      number,
+    ];
     for (let k = 0; k < pixels.data.length; k += 4) {
       const burnedShare = 255 - (pixels.data[k] ?? 255);
       pixels.data[k] = red;

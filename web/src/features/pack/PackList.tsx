@@ -23,7 +23,8 @@ export function PackList({ packs }: { packs: Pack[] }) {
             </div>
             <details>
               <summary className="text-sm text-pencil">
-                {plural(pack.contents.length, "file")}, {pack.listing.origin === "machine" ? "declared as machine-made" : "declared as hand-made"}
+                {plural(pack.contents.length, "file")},{" "}
+                {pack.listing.origin === "machine" ? "declared as machine-made" : "declared as hand-made"}
               </summary>
               <ul className="num mt-1 text-[11px] leading-4">
                 {(pack.contents as unknown as Entry[]).map((entry) => (

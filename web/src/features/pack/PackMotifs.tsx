@@ -28,12 +28,25 @@ export function PackMotifs({ motifs, currentId, verdicts, left, onChange }: Prop
           const findings = verdicts.find((verdict) => verdict.motif_id === motif.id)?.finding_count;
           const drawn = motif.drawing_id !== null;
           return (
-            <li key={motif.id} className={`grid grid-cols-[150px_88px_minmax(0,1fr)_auto] items-center gap-3 border-b border-hair py-1 pl-2 ${motif.id === currentId ? "bg-sheet shadow-[inset_3px_0_var(--color-blue-pencil)]" : ""}`}>
-              <Tick checked={drawn && !left.has(motif.id)} disabled={!drawn} onChange={(inside) => toggle(motif.id, inside)}>
+            <li
+              key={motif.id}
+              className={`grid grid-cols-[150px_88px_minmax(0,1fr)_auto] items-center gap-3 border-b border-hair py-1 pl-2 ${motif.id === currentId ? "bg-sheet shadow-[inset_3px_0_var(--color-blue-pencil)]" : ""}`}
+            >
+              <Tick
+                checked={drawn && !left.has(motif.id)}
+                disabled={!drawn}
+                onChange={(inside) => toggle(motif.id, inside)}
+              >
                 {motif.name}
               </Tick>
               <span className="grid h-12 place-items-center overflow-hidden">
-                {motif.thumb_sha && <img src={pictureUrl(motif.thumb_sha)} alt="" className="h-14 max-w-none object-contain on-paper" />}
+                {motif.thumb_sha && (
+                  <img
+                    src={pictureUrl(motif.thumb_sha)}
+                    alt=""
+                    className="h-14 max-w-none object-contain on-paper"
+                  />
+                )}
               </span>
               <Standing drawn={drawn} findings={findings} />
               <button
@@ -57,5 +70,9 @@ export function PackMotifs({ motifs, currentId, verdicts, left, onChange }: Prop
 function Standing({ drawn, findings }: { drawn: boolean; findings?: number }) {
   if (!drawn) return <span className="text-pencil">no drawing yet</span>;
   if (findings === undefined) return <span className="text-pencil">judging …</span>;
-  return findings ? <span className="text-red-pencil">✗ {plural(findings, "finding")}</span> : <span className="text-leaf">✓ cut-ready</span>;
+  return findings ? (
+    <span className="text-red-pencil">✗ {plural(findings, "finding")}</span>
+  ) : (
+    <span className="text-leaf">✓ cut-ready</span>
+  );
 }

@@ -42,14 +42,30 @@ export function PackStage({ view, motif }: { view: CollectionView; motif: Motif 
   const licence = draft.licence || (scene?.licence ?? "");
   const put = (change: Partial<Draft>) => setDraft({ ...draft, ...change });
   const verdicts = useVerdicts(view.collection.id, view.yardstick).data ?? [];
-  const toMend = chosen.filter((each) => (verdicts.find((v) => v.motif_id === each.id)?.finding_count ?? 0) > 0).length;
+  const toMend = chosen.filter(
+    (each) => (verdicts.find((v) => v.motif_id === each.id)?.finding_count ?? 0) > 0,
+  ).length;
   const packs = useQuery({
     queryKey: keys.packs(view.collection.id),
-    queryFn: () => ask(api.GET("/api/collections/{collection_id}/packs", { params: { path: { collection_id: view.collection.id } } })),
+    queryFn: () =>
+      ask(
+        api.GET("/api/collections/{collection_id}/packs", {
+          params: { path: { collection_id: view.collection.id } },
+        }),
+      ),
   }).data;
-  const keywords = draft.keywords.split(",").map((word) => word.trim()).filter(Boolean);
+  const keywords = draft.keywords
+    .split(",")
+    .map((word) => word.trim())
+    .filter(Boolean);
   const make = useMakePack(view, chosen, { ...draft, licence }, keywords);
-  const checks = listingChecks({ title: draft.title, description: draft.description, keywords, licence, motifCount: chosen.length });
+  const checks = listingChecks({
+    title: draft.title,
+    description: draft.description,
+    keywords,
+    licence,
+    motifCount: chosen.length,
+  });
   const open = checks.filter((check) => check.state !== "pass").length;
 
   return (
@@ -58,7 +74,8 @@ export function PackStage({ view, motif }: { view: CollectionView; motif: Motif 
         <>
           <Section title="Pack">
             <p className="mb-2.5">
-              {plural(chosen.length, "motif")} × SVG, EPS, PDF, DXF, PNG and JPEG, with a listing that says how it was made.
+              {plural(chosen.length, "motif")} × SVG, EPS, PDF, DXF, PNG and JPEG, with a listing that says
+              how it was made.
             </p>
             <Button kind="ink" disabled={!chosen.length || make.isPending} onClick={make.mutate}>
               {make.isPending ? "Packing …" : "Write the pack"}
@@ -72,7 +89,9 @@ export function PackStage({ view, motif }: { view: CollectionView; motif: Motif 
       }
       tape={
         <>
-          <Verdict tone={make.isPending ? "plain" : open ? "ochre" : "leaf"}>{make.isPending ? "packing …" : open ? `${open} to look at` : "ready to pack"}</Verdict>
+          <Verdict tone={make.isPending ? "plain" : open ? "ochre" : "leaf"}>
+            {make.isPending ? "packing …" : open ? `${open} to look at` : "ready to pack"}
+          </Verdict>
           <TapeSegment>
             in the pack{" "}
             <span className="num">
@@ -94,17 +113,52 @@ export function PackStage({ view, motif }: { view: CollectionView; motif: Motif 
       }
     >
       <div className="grid h-full grid-cols-[minmax(0,1fr)_340px] gap-6 px-5 pt-4">
-        <PackMotifs motifs={view.motifs} currentId={motif?.id ?? null} verdicts={verdicts} left={left} onChange={setLeft} />
+        <PackMotifs
+          motifs={view.motifs}
+          currentId={motif?.id ?? null}
+          verdicts={verdicts}
+          left={left}
+          onChange={setLeft}
+        />
         <section aria-label="Listing" className="min-h-0 overflow-y-auto pb-4">
           <h2 className="text-xl">Listing</h2>
           <p className="mb-2 text-pencil">What a buyer reads.</p>
           <div className="flex flex-col gap-2">
-            <TextField label="Title" value={draft.title} maxLength={200} onChange={(event) => put({ title: event.target.value })} />
-            <TextArea label="Description" rows={4} value={draft.description} maxLength={5000} onChange={(event) => put({ description: event.target.value })} />
-            <TextArea label="Keywords, separated by commas" rows={2} value={draft.keywords} onChange={(event) => put({ keywords: event.target.value })} />
-            <TextArea label="Licence" rows={3} value={licence} maxLength={1000} onChange={(event) => put({ licence: event.target.value })} />
-            <NumberField label="Width of each figure" unit="mm" value={draft.widthMm} onDone={(widthMm) => put({ widthMm })} />
-            <p className="text-pencil">Sketches from the studio are declared as made with a picture generator by themselves.</p>
+            <TextField
+              label="Title"
+              value={draft.title}
+              maxLength={200}
+              onChange={(event) => put({ title: event.target.value })}
+            />
+            <TextArea
+              label="Description"
+              rows={4}
+              value={draft.description}
+              maxLength={5000}
+              onChange={(event) => put({ description: event.target.value })}
+            />
+            <TextArea
+              label="Keywords, separated by commas"
+              rows={2}
+              value={draft.keywords}
+              onChange={(event) => put({ keywords: event.target.value })}
+            />
+            <TextArea
+              label="Licence"
+              rows={3}
+              value={licence}
+              maxLength={1000}
+              onChange={(event) => put({ licence: event.target.value })}
+            />
+            <NumberField
+              label="Width of each figure"
+              unit="mm"
+              value={draft.widthMm}
+              onDone={(widthMm) => put({ widthMm })}
+            />
+            <p className="text-pencil">
+              Sketches from the studio are declared as made with a picture generator by themselves.
+            </p>
             <Tick checked={draft.machineMade} onChange={(machineMade) => put({ machineMade })}>
               A picture I brought in was made with a generator, too
             </Tick>
@@ -117,7 +171,9 @@ export function PackStage({ view, motif }: { view: CollectionView; motif: Motif 
 
 function useMakePack(view: CollectionView, chosen: Motif[], draft: Draft, keywords: string[]) {
   const jobs = useJobs().data ?? [];
-  const busy = jobs.some((job) => isUnderWay(job) && job.kind === "pack" && job.params.collection_id === view.collection.id);
+  const busy = jobs.some(
+    (job) => isUnderWay(job) && job.kind === "pack" && job.params.collection_id === view.collection.id,
+  );
   const make = useMutation({
     mutationFn: () =>
       ask(

@@ -9,7 +9,9 @@ const good = {
   motifCount: 6,
 };
 const failing = (changes: Partial<typeof good>) =>
-  listingChecks({ ...good, ...changes }).filter((row) => row.state !== "pass").map((row) => row.label);
+  listingChecks({ ...good, ...changes })
+    .filter((row) => row.state !== "pass")
+    .map((row) => row.label);
 
 it("passes a listing that has everything", () => expect(failing({})).toEqual([]));
 

@@ -27,7 +27,9 @@ export function FindingList({ findings, chosen, onChoose }: Props) {
           >
             <span className="first-letter:uppercase">{FINDING_WORDS[finding.kind][0]}</span>
             <span className="num text-red-pencil">{measureOf(finding)}</span>
-            <span className="num text-right text-pencil">{finding.limit > 0 ? `≥ ${mm(finding.limit, finding.unit)}` : ""}</span>
+            <span className="num text-right text-pencil">
+              {finding.limit > 0 ? `≥ ${mm(finding.limit, finding.unit)}` : ""}
+            </span>
           </button>
         </li>
       ))}

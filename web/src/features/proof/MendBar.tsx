@@ -23,10 +23,22 @@ export function MendBar({ current, mend, onMend, selectedCount, actions, onSelec
       title="Mend"
       aside={
         <span className="flex gap-3">
-          <button type="button" className="link" title="Undo (Ctrl+Z)" disabled={!current.can_undo || actions.busy} onClick={actions.undo}>
+          <button
+            type="button"
+            className="link"
+            title="Undo (Ctrl+Z)"
+            disabled={!current.can_undo || actions.busy}
+            onClick={actions.undo}
+          >
             undo
           </button>
-          <button type="button" className="link" title="Redo (Ctrl+Shift+Z)" disabled={!current.can_redo || actions.busy} onClick={actions.redo}>
+          <button
+            type="button"
+            className="link"
+            title="Redo (Ctrl+Shift+Z)"
+            disabled={!current.can_redo || actions.busy}
+            onClick={actions.redo}
+          >
             redo
           </button>
         </span>
@@ -52,7 +64,9 @@ export function MendBar({ current, mend, onMend, selectedCount, actions, onSelec
         </Button>
       </div>
       <p className="mt-2 text-sm text-pencil">
-        {selectedCount ? `${plural(selectedCount, "shape")} selected` : "Click a shape to select it; Shift adds more."}
+        {selectedCount
+          ? `${plural(selectedCount, "shape")} selected`
+          : "Click a shape to select it; Shift adds more."}
       </p>
       <p className="flex gap-4 text-sm">
         <button type="button" className="link" onClick={onSelectAll}>

@@ -26,11 +26,16 @@ import { mendFor } from "./mends";
 
 export function ProofStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
   const query = useDrawing(motif?.id ?? null, motif?.drawing_id != null, view.yardstick);
-  const tracing = (useJobs().data ?? []).some((job) => isUnderWay(job) && job.kind === "trace" && job.params.motif_id === motif?.id);
+  const tracing = (useJobs().data ?? []).some(
+    (job) => isUnderWay(job) && job.kind === "trace" && job.params.motif_id === motif?.id,
+  );
   if (!query.data || query.data.motif_id !== motif?.id) {
     const busy = tracing || query.isLoading;
     return (
-      <StageFrame side={<Section title="Findings">{busy ? "Reading the drawing …" : "No drawing yet."}</Section>} tape={<Verdict tone="plain">{busy ? "tracing …" : "no drawing yet"}</Verdict>}>
+      <StageFrame
+        side={<Section title="Findings">{busy ? "Reading the drawing …" : "No drawing yet."}</Section>}
+        tape={<Verdict tone="plain">{busy ? "tracing …" : "no drawing yet"}</Verdict>}
+      >
         <div className="grid h-full place-items-center text-pencil">
           {busy ? (
             <p>Tracing …</p>
@@ -49,13 +54,24 @@ export function ProofStage({ view, motif }: { view: CollectionView; motif: Motif
   return <ProofSheet key={motif.id} view={view} motif={motif} current={query.data} />;
 }
 
-function ProofSheet({ view, motif, current }: { view: CollectionView; motif: Motif; current: CurrentDrawing }) {
+function ProofSheet({
+  view,
+  motif,
+  current,
+}: {
+  view: CollectionView;
+  motif: Motif;
+  current: CurrentDrawing;
+}) {
   const { drawing } = current;
   const { blank_width_mm: width, blank_height_mm: height } = view.yardstick.yardstick;
   const blank = useMemo(() => ({ width, height }), [width, height]);
   const placing = useMemo(() => placeOnBlank(drawing, blank), [drawing, blank]);
   const [picked, setPicked] = useState<ReadonlySet<string>>(new Set());
-  const selected = useMemo(() => new Set(drawing.shapes.map((shape) => shape.id).filter((id) => picked.has(id))), [drawing, picked]);
+  const selected = useMemo(
+    () => new Set(drawing.shapes.map((shape) => shape.id).filter((id) => picked.has(id))),
+    [drawing, picked],
+  );
   const findings = useFindings(drawing, placing);
   const showSketch = useHeld("show-sketch");
   const image = useImage(current.picture_sha ? pictureUrl(current.picture_sha) : null);
@@ -75,7 +91,8 @@ function ProofSheet({ view, motif, current }: { view: CollectionView; motif: Mot
   const painters = useMemo<Painter[]>(() => {
     const list = [paintPage(blank, "#fffdf8"), paintMiddle(blank)];
     const sketch = sketches?.find((each) => each.id === current.sketch_id);
-    if (showSketch && image && sketch) list.push(paintPicture(image, { width: sketch.width_px, height: sketch.height_px }, placing));
+    if (showSketch && image && sketch)
+      list.push(paintPicture(image, { width: sketch.width_px, height: sketch.height_px }, placing));
     else list.push(paintDrawing(drawing, placing, { selected }));
     return list;
   }, [blank, drawing, placing, selected, showSketch, image, sketches, current.sketch_id]);
@@ -92,9 +109,21 @@ function ProofSheet({ view, motif, current }: { view: CollectionView; motif: Mot
               </span>
             }
           >
-            <FindingList findings={drawing.proof.findings} chosen={findings.chosen} onChoose={findings.choose} />
+            <FindingList
+              findings={drawing.proof.findings}
+              chosen={findings.chosen}
+              onChoose={findings.choose}
+            />
           </Section>
-          <MendBar current={current} mend={mend} onMend={runMend} selectedCount={selected.size} actions={actions} onDelete={() => actions.deleteShapes([...selected])} onSelectAll={() => setPicked(new Set(drawing.shapes.map((shape) => shape.id)))} />
+          <MendBar
+            current={current}
+            mend={mend}
+            onMend={runMend}
+            selectedCount={selected.size}
+            actions={actions}
+            onDelete={() => actions.deleteShapes([...selected])}
+            onSelectAll={() => setPicked(new Set(drawing.shapes.map((shape) => shape.id)))}
+          />
           <Section title="Readings">
             <Readings rows={drawingReadings(drawing, view.yardstick)} />
           </Section>
@@ -120,7 +149,16 @@ function ProofSheet({ view, motif, current }: { view: CollectionView; motif: Mot
           findings.clear();
           setPicked((before) => pick(before, shape?.id ?? null, more));
         }}
-        marks={(v) => (showSketch ? null : <FindingMarks findings={drawing.proof.findings} placing={placing} view={v} chosen={findings.chosen} />)}
+        marks={(v) =>
+          showSketch ? null : (
+            <FindingMarks
+              findings={drawing.proof.findings}
+              placing={placing}
+              view={v}
+              chosen={findings.chosen}
+            />
+          )
+        }
       />
     </StageFrame>
   );
@@ -140,10 +178,20 @@ export type ProofActions = ReturnType<typeof useProofActions>;
 function useProofActions(current: CurrentDrawing, selected: ReadonlySet<string>, clear: () => void) {
   const path = { drawing_id: current.id };
   const remove = useDrawingChange((shape_ids: string[]) =>
-    ask(api.POST("/api/drawings/{drawing_id}/delete-shapes", { params: { path }, body: { revision_id: current.revision_id, shape_ids } })),
+    ask(
+      api.POST("/api/drawings/{drawing_id}/delete-shapes", {
+        params: { path },
+        body: { revision_id: current.revision_id, shape_ids },
+      }),
+    ),
   );
   const drop = useDrawingChange(() =>
-    ask(api.POST("/api/drawings/{drawing_id}/drop-specks", { params: { path }, body: { revision_id: current.revision_id } })),
+    ask(
+      api.POST("/api/drawings/{drawing_id}/drop-specks", {
+        params: { path },
+        body: { revision_id: current.revision_id },
+      }),
+    ),
   );
   const undo = useDrawingChange(() => ask(api.POST("/api/drawings/{drawing_id}/undo", { params: { path } })));
   const redo = useDrawingChange(() => ask(api.POST("/api/drawings/{drawing_id}/redo", { params: { path } })));
@@ -151,8 +199,18 @@ function useProofActions(current: CurrentDrawing, selected: ReadonlySet<string>,
   const actions = {
     busy,
     deleteShapes: (ids: string[]) =>
-      remove.mutate(ids, { onError: tellProblem, onSuccess: () => (clear(), tellDone(`Deleted ${plural(ids.length, "shape")}. Ctrl+Z brings it back.`)) }),
-    dropSpecks: () => drop.mutate(undefined, { onError: tellProblem, onSuccess: () => tellDone("Dropped all specks. Ctrl+Z brings them back.") }),
+      remove.mutate(ids, {
+        onError: tellProblem,
+        onSuccess: () => (
+          clear(),
+          tellDone(`Deleted ${plural(ids.length, "shape")}. Ctrl+Z brings it back.`)
+        ),
+      }),
+    dropSpecks: () =>
+      drop.mutate(undefined, {
+        onError: tellProblem,
+        onSuccess: () => tellDone("Dropped all specks. Ctrl+Z brings them back."),
+      }),
     undo: () => undo.mutate(undefined, { onError: tellProblem }),
     redo: () => redo.mutate(undefined, { onError: tellProblem }),
   };

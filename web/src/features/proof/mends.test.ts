@@ -5,9 +5,19 @@ import { measureOf } from "@/sheet/FindingMarks";
 import { mendFor } from "./mends";
 
 const finding = (kind: Finding["kind"], changes: Partial<Finding> = {}): Finding => ({
-  kind, x_px: 0, y_px: 0, x_mm: 0, y_mm: 0, measured: 0.11, limit: 0.15, unit: "mm", shape: "s2", ...changes,
+  kind,
+  x_px: 0,
+  y_px: 0,
+  x_mm: 0,
+  y_mm: 0,
+  measured: 0.11,
+  limit: 0.15,
+  unit: "mm",
+  shape: "s2",
+  ...changes,
 });
-const drawing = (count: number) => ({ shapes: Array.from({ length: count }, (_, k) => ({ id: `s${k + 1}` })) }) as unknown as DrawingData;
+const drawing = (count: number) =>
+  ({ shapes: Array.from({ length: count }, (_, k) => ({ id: `s${k + 1}` })) }) as unknown as DrawingData;
 
 describe("mends", () => {
   it("drops specks, and whole pieces that are loose or doubled", () => {
@@ -21,11 +31,14 @@ describe("mends", () => {
     expect(mendFor(finding("loose_piece", { shape: "" }), drawing(3)).does).toBe("advice");
   });
 
-  it.each(["thin_part", "small_gap", "open_path", "self_crossing"] as const)("says what to do about a %s", (kind) => {
-    const mend = mendFor(finding(kind), drawing(3));
-    expect(mend.does).toBe("advice");
-    expect(mend.advice).toMatch(/Ink/);
-  });
+  it.each(["thin_part", "small_gap", "open_path", "self_crossing"] as const)(
+    "says what to do about a %s",
+    (kind) => {
+      const mend = mendFor(finding(kind), drawing(3));
+      expect(mend.does).toBe("advice");
+      expect(mend.advice).toMatch(/Ink/);
+    },
+  );
 
   it("groups findings by kind and keeps their places in the list", () => {
     const findings = [finding("speck"), finding("thin_part"), finding("speck")];

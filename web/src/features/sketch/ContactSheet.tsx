@@ -33,7 +33,12 @@ export function ContactSheet({ view, waiting }: { view: CollectionView; waiting:
   return (
     <div ref={scroller} className="relative h-full overflow-y-auto px-[18px] pb-6">
       {view.motifs.map((motif) => (
-        <MotifSketches key={motif.id} motif={motif} view={view} waiting={motif.id === motifId ? waiting : []} />
+        <MotifSketches
+          key={motif.id}
+          motif={motif}
+          view={view}
+          waiting={motif.id === motifId ? waiting : []}
+        />
       ))}
     </div>
   );
@@ -96,10 +101,17 @@ function SketchCard({ sketch, view }: { sketch: Sketch; view: CollectionView }) 
         </svg>
       )}
       <span className="grid h-[134px] place-items-center overflow-hidden">
-        <img src={pictureUrl(sketch.thumb_sha)} alt="" loading="lazy" className="h-[134px] w-full object-contain on-paper" />
+        <img
+          src={pictureUrl(sketch.thumb_sha)}
+          alt=""
+          loading="lazy"
+          className="h-[134px] w-full object-contain on-paper"
+        />
       </span>
       <span className="block border-t border-hair px-2.5 py-1.5">
-        <b className={`block font-[650] first-letter:uppercase ${tone ? FORECAST_TEXT[tone] : "text-pencil"}`}>
+        <b
+          className={`block font-[650] first-letter:uppercase ${tone ? FORECAST_TEXT[tone] : "text-pencil"}`}
+        >
           {forecast?.verdict ?? "reading …"}
         </b>
         <span className="num flex justify-between text-[11px] leading-4 text-pencil">
@@ -115,7 +127,9 @@ function useSeen(element: React.RefObject<HTMLElement | null>): boolean {
   const [seen, setSeen] = useState(false);
   useEffect(() => {
     if (!element.current || seen) return;
-    const observer = new IntersectionObserver((entries) => entries.some((entry) => entry.isIntersecting) && setSeen(true));
+    const observer = new IntersectionObserver(
+      (entries) => entries.some((entry) => entry.isIntersecting) && setSeen(true),
+    );
     observer.observe(element.current);
     return () => observer.disconnect();
   }, [element, seen]);

@@ -1,7 +1,15 @@
 /** Candidates on a contact sheet, each with its forecast. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { api, ask, type CollectionView, type Forecast, type Look, type Motif, type Sketch } from "@/api/client";
+import {
+  api,
+  ask,
+  type CollectionView,
+  type Forecast,
+  type Look,
+  type Motif,
+  type Sketch,
+} from "@/api/client";
 import { isUnderWay, useJobs } from "@/api/events";
 import { keys, useForecast, useSketches } from "@/api/queries";
 import { goToStage, usePlace } from "@/place";
@@ -31,7 +39,8 @@ export function SketchStage({ view, motif }: { view: CollectionView; motif: Moti
   const [look, setLook] = useState<Look>((view.brief?.look as Look | undefined) ?? "silhouette");
   const draw = useDraw(motif, look);
   const waiting = (useJobs().data ?? []).filter(
-    (job) => isUnderWay(job) && (job.kind === "draw" || job.kind === "import") && job.params.motif_id === motif?.id,
+    (job) =>
+      isUnderWay(job) && (job.kind === "draw" || job.kind === "import") && job.params.motif_id === motif?.id,
   );
   const kept = sketches?.filter((each) => each.kept).length ?? 0;
 
@@ -72,7 +81,13 @@ export function SketchStage({ view, motif }: { view: CollectionView; motif: Moti
   );
 }
 
-function BringInButton({ onFiles, disabled }: { onFiles: (files: File[]) => Promise<void>; disabled: boolean }) {
+function BringInButton({
+  onFiles,
+  disabled,
+}: {
+  onFiles: (files: File[]) => Promise<void>;
+  disabled: boolean;
+}) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
@@ -95,7 +110,15 @@ function BringInButton({ onFiles, disabled }: { onFiles: (files: File[]) => Prom
   );
 }
 
-function ChosenSketch({ sketch, view, onMore }: { sketch: Sketch; view: CollectionView; onMore: () => void }) {
+function ChosenSketch({
+  sketch,
+  view,
+  onMore,
+}: {
+  sketch: Sketch;
+  view: CollectionView;
+  onMore: () => void;
+}) {
   const forecast = useForecast(sketch.id, view.yardstick);
   const keep = useKeep(sketch);
   const found = forecast.data;
@@ -143,9 +166,18 @@ function forecastRows(sketch: Sketch, found: Forecast | undefined, limit: number
   const thinnest = found?.thinnest_mm ?? null;
   return [
     { label: "Forecast", value: found?.verdict ?? "reading …", state: found && FORECAST_TONE[found.verdict] },
-    { label: "Thinnest part", value: thinnest === null ? "–" : mm(thinnest), limit: atLeast(limit), state: thinnest === null ? undefined : thinnest < limit ? "fail" : "pass" },
+    {
+      label: "Thinnest part",
+      value: thinnest === null ? "–" : mm(thinnest),
+      limit: atLeast(limit),
+      state: thinnest === null ? undefined : thinnest < limit ? "fail" : "pass",
+    },
     { label: "Shapes", value: found ? String(found.shapes) : "–" },
-    { label: "Specks", value: found ? String(found.speck_count) : "–", state: found?.speck_count ? "warn" : undefined },
+    {
+      label: "Specks",
+      value: found ? String(found.speck_count) : "–",
+      state: found?.speck_count ? "warn" : undefined,
+    },
     { label: "Picture", value: `${sketch.width_px} × ${sketch.height_px} px` },
   ];
 }
@@ -154,7 +186,12 @@ function useKeep(sketch: Sketch) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (kept: boolean) =>
-      ask(api.PATCH("/api/sketches/{sketch_id}", { params: { path: { sketch_id: sketch.id } }, body: { kept } })),
+      ask(
+        api.PATCH("/api/sketches/{sketch_id}", {
+          params: { path: { sketch_id: sketch.id } },
+          body: { kept },
+        }),
+      ),
     onSuccess: () => {
       void client.invalidateQueries({ queryKey: keys.sketches(sketch.motif_id) });
       void client.invalidateQueries({ queryKey: ["collection"] });
@@ -176,9 +213,21 @@ function useDraw(motif: Motif | null, look: Look) {
   });
 }
 
-function SketchTape({ view, sketches, chosen, kept }: { view: CollectionView; sketches: Sketch[]; chosen: Sketch | null; kept: number }) {
+function SketchTape({
+  view,
+  sketches,
+  chosen,
+  kept,
+}: {
+  view: CollectionView;
+  sketches: Sketch[];
+  chosen: Sketch | null;
+  kept: number;
+}) {
   const forecast = useForecast(chosen?.id ?? null, view.yardstick).data;
-  const tone = forecast ? ({ pass: "leaf", warn: "ochre", fail: "red" } as const)[FORECAST_TONE[forecast.verdict] ?? "warn"] : "plain";
+  const tone = forecast
+    ? ({ pass: "leaf", warn: "ochre", fail: "red" } as const)[FORECAST_TONE[forecast.verdict] ?? "warn"]
+    : "plain";
   return (
     <>
       <Verdict tone={tone}>{forecast?.verdict ?? "no sketch chosen"}</Verdict>
@@ -210,4 +259,3 @@ function SketchTape({ view, sketches, chosen, kept }: { view: CollectionView; sk
     </>
   );
 }
-

@@ -12,7 +12,10 @@ export function useBringIn(motifId: number | null) {
       tellProblem(new Error("Choose or write a motif first; the picture becomes one of its sketches."));
       return;
     }
-    for (const file of files) await sendPicture(motifId, file).catch((error: Error) => tellProblem(new Error(`${file.name}: ${error.message}`)));
+    for (const file of files)
+      await sendPicture(motifId, file).catch((error: Error) =>
+        tellProblem(new Error(`${file.name}: ${error.message}`)),
+      );
   };
   useEffect(() => {
     const paste = (event: ClipboardEvent) => {

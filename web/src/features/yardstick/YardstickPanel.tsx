@@ -1,6 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, type CollectionView, type NamedYardstick, type Process, type YardstickBody } from "@/api/client";
+import {
+  api,
+  ask,
+  type CollectionView,
+  type NamedYardstick,
+  type Process,
+  type YardstickBody,
+} from "@/api/client";
 import { keys, useScene } from "@/api/queries";
 import { Button } from "@/ui/Button";
 import { NumberField, TextField } from "@/ui/Field";
@@ -44,7 +51,15 @@ export function YardstickPanel({ open, onClose, view }: Props) {
   );
 }
 
-function Choice({ view, onClose, onEdit }: { view: CollectionView; onClose: () => void; onEdit: (id: number | null, body: YardstickBody) => void }) {
+function Choice({
+  view,
+  onClose,
+  onEdit,
+}: {
+  view: CollectionView;
+  onClose: () => void;
+  onEdit: (id: number | null, body: YardstickBody) => void;
+}) {
   const yardsticks = useQuery({ queryKey: keys.yardsticks, queryFn: () => ask(api.GET("/api/yardsticks")) });
   const client = useQueryClient();
   const choose = useMutation({
@@ -83,7 +98,11 @@ function Choice({ view, onClose, onEdit }: { view: CollectionView; onClose: () =
           </li>
         ))}
       </ul>
-      {choose.error && <p role="alert" className="mt-2 text-red-pencil">{choose.error.message}</p>}
+      {choose.error && (
+        <p role="alert" className="mt-2 text-red-pencil">
+          {choose.error.message}
+        </p>
+      )}
       <div className="mt-4">
         <Button onClick={() => onEdit(null, { ...toBody(view.yardstick), name: "" })}>New yardstick …</Button>
       </div>
@@ -91,7 +110,17 @@ function Choice({ view, onClose, onEdit }: { view: CollectionView; onClose: () =
   );
 }
 
-function Editor({ start, id, onDone, view }: { start: YardstickBody; id: number | null; onDone: () => void; view: CollectionView }) {
+function Editor({
+  start,
+  id,
+  onDone,
+  view,
+}: {
+  start: YardstickBody;
+  id: number | null;
+  onDone: () => void;
+  view: CollectionView;
+}) {
   const scene = useScene().data;
   const client = useQueryClient();
   const [body, setBody] = useState(start);
@@ -122,7 +151,13 @@ function Editor({ start, id, onDone, view }: { start: YardstickBody; id: number 
       }}
     >
       <div className="grid grid-cols-2 gap-x-6 gap-y-2">
-        <TextField label="Name" value={body.name} maxLength={120} autoFocus onChange={(event) => put({ name: event.target.value })} />
+        <TextField
+          label="Name"
+          value={body.name}
+          maxLength={120}
+          autoFocus
+          onChange={(event) => put({ name: event.target.value })}
+        />
         <div>
           <label htmlFor="process" className="mb-0.5 block text-pencil">
             Process
@@ -140,15 +175,50 @@ function Editor({ start, id, onDone, view }: { start: YardstickBody; id: number 
             ))}
           </select>
         </div>
-        <TextField label="Blank" value={body.blank ?? ""} maxLength={120} onChange={(event) => put({ blank: event.target.value })} />
+        <TextField
+          label="Blank"
+          value={body.blank ?? ""}
+          maxLength={120}
+          onChange={(event) => put({ blank: event.target.value })}
+        />
         <div className="pt-5">
-          <NumberField label="Finished width" unit="mm" value={body.width_mm} onDone={(width_mm) => put({ width_mm })} />
+          <NumberField
+            label="Finished width"
+            unit="mm"
+            value={body.width_mm}
+            onDone={(width_mm) => put({ width_mm })}
+          />
         </div>
-        <NumberField label="Blank width" unit="mm" value={body.blank_width_mm} onDone={(blank_width_mm) => put({ blank_width_mm })} />
-        <NumberField label="Blank height" unit="mm" value={body.blank_height_mm} onDone={(blank_height_mm) => put({ blank_height_mm })} />
-        <NumberField label="Thinnest part" unit="mm" value={body.limits.thin_mm} onDone={(thin_mm) => limit({ thin_mm })} />
-        <NumberField label="Smallest gap" unit="mm" value={body.limits.gap_mm} onDone={(gap_mm) => limit({ gap_mm })} />
-        <NumberField label="Speck under" unit="mm²" value={body.limits.speck_mm2} onDone={(speck_mm2) => limit({ speck_mm2 })} />
+        <NumberField
+          label="Blank width"
+          unit="mm"
+          value={body.blank_width_mm}
+          onDone={(blank_width_mm) => put({ blank_width_mm })}
+        />
+        <NumberField
+          label="Blank height"
+          unit="mm"
+          value={body.blank_height_mm}
+          onDone={(blank_height_mm) => put({ blank_height_mm })}
+        />
+        <NumberField
+          label="Thinnest part"
+          unit="mm"
+          value={body.limits.thin_mm}
+          onDone={(thin_mm) => limit({ thin_mm })}
+        />
+        <NumberField
+          label="Smallest gap"
+          unit="mm"
+          value={body.limits.gap_mm}
+          onDone={(gap_mm) => limit({ gap_mm })}
+        />
+        <NumberField
+          label="Speck under"
+          unit="mm²"
+          value={body.limits.speck_mm2}
+          onDone={(speck_mm2) => limit({ speck_mm2 })}
+        />
         <div>
           <Tick checked={body.limits.one_piece ?? false} onChange={(one_piece) => limit({ one_piece })}>
             Must hang together in one piece
@@ -158,7 +228,11 @@ function Editor({ start, id, onDone, view }: { start: YardstickBody; id: number 
           </Tick>
         </div>
       </div>
-      {save.error && <p role="alert" className="mt-3 text-red-pencil">{save.error.message}</p>}
+      {save.error && (
+        <p role="alert" className="mt-3 text-red-pencil">
+          {save.error.message}
+        </p>
+      )}
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={onDone}>Back</Button>
         <Button kind="ink" type="submit" disabled={save.isPending}>
