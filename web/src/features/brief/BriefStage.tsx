@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, ask, type CollectionView, type Look, type Motif } from "@/api/client";
+import { LOOKS } from "@/api/looks";
 import { keys, useScene } from "@/api/queries";
 import { goToMotif, goToStage } from "@/place";
 import { Button } from "@/ui/Button";
@@ -16,12 +17,6 @@ import { WordingList } from "./WordingList";
 
 const PICTURES_EACH = 4;
 const SAVE_AFTER_MS = 600;
-const LOOKS: { value: Look; label: string }[] = [
-  { value: "silhouette", label: "Silhouette" },
-  { value: "line", label: "Bold line" },
-  { value: "flat", label: "Flat colour" },
-];
-
 interface Draft {
   subjects: string;
   look: Look;

@@ -3,7 +3,7 @@ import { Button } from "@/ui/Button";
 import { plural } from "@/ui/format";
 import { Section } from "@/ui/Section";
 import type { Mend } from "./mends";
-import type { ProofActions } from "./ProofStage";
+import type { ProofActions } from "./useProofActions";
 
 interface Props {
   current: CurrentDrawing;

@@ -1,7 +1,7 @@
 /** The drawing at true size: what is wrong with it, and mending it. */
 import { useMemo, useState } from "react";
-import { api, ask, pictureUrl, type CollectionView, type CurrentDrawing, type Motif } from "@/api/client";
-import { useDrawing, useDrawingChange, useSketches } from "@/api/queries";
+import { pictureUrl, type CollectionView, type CurrentDrawing, type Motif } from "@/api/client";
+import { useDrawing, useSketches } from "@/api/queries";
 import { isUnderWay, useJobs } from "@/api/events";
 import { useAction } from "@/keys/useAction";
 import { useHeld } from "@/keys/useHeld";
@@ -15,7 +15,7 @@ import { Sheet } from "@/sheet/Sheet";
 import { useFindings } from "@/sheet/useFindings";
 import { useImage } from "@/sheet/useImage";
 import { mm, plural } from "@/ui/format";
-import { tellDone, tellProblem } from "@/ui/notices";
+import { tellProblem } from "@/ui/notices";
 import { Readings } from "@/ui/Readings";
 import { Section } from "@/ui/Section";
 import { StageFrame } from "@/ui/StageFrame";
@@ -23,6 +23,7 @@ import { Verdict } from "@/ui/Tape";
 import { FindingList } from "./FindingList";
 import { MendBar } from "./MendBar";
 import { mendFor } from "./mends";
+import { useProofActions } from "./useProofActions";
 
 export function ProofStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
   const query = useDrawing(motif?.id ?? null, motif?.drawing_id != null, view.yardstick);
@@ -171,51 +172,4 @@ function pick(before: ReadonlySet<string>, id: string | null, more: boolean): Re
   const next = new Set(before);
   if (!next.delete(id)) next.add(id);
   return next;
-}
-
-export type ProofActions = ReturnType<typeof useProofActions>;
-
-function useProofActions(current: CurrentDrawing, selected: ReadonlySet<string>, clear: () => void) {
-  const path = { drawing_id: current.id };
-  const remove = useDrawingChange((shape_ids: string[]) =>
-    ask(
-      api.POST("/api/drawings/{drawing_id}/delete-shapes", {
-        params: { path },
-        body: { revision_id: current.revision_id, shape_ids },
-      }),
-    ),
-  );
-  const drop = useDrawingChange(() =>
-    ask(
-      api.POST("/api/drawings/{drawing_id}/drop-specks", {
-        params: { path },
-        body: { revision_id: current.revision_id },
-      }),
-    ),
-  );
-  const undo = useDrawingChange(() => ask(api.POST("/api/drawings/{drawing_id}/undo", { params: { path } })));
-  const redo = useDrawingChange(() => ask(api.POST("/api/drawings/{drawing_id}/redo", { params: { path } })));
-  const busy = remove.isPending || drop.isPending || undo.isPending || redo.isPending;
-  const actions = {
-    busy,
-    deleteShapes: (ids: string[]) =>
-      remove.mutate(ids, {
-        onError: tellProblem,
-        onSuccess: () => (
-          clear(),
-          tellDone(`Deleted ${plural(ids.length, "shape")}. Ctrl+Z brings it back.`)
-        ),
-      }),
-    dropSpecks: () =>
-      drop.mutate(undefined, {
-        onError: tellProblem,
-        onSuccess: () => tellDone("Dropped all specks. Ctrl+Z brings them back."),
-      }),
-    undo: () => undo.mutate(undefined, { onError: tellProblem }),
-    redo: () => redo.mutate(undefined, { onError: tellProblem }),
-  };
-  useAction("undo", current.can_undo && !busy ? actions.undo : null);
-  useAction("redo", current.can_redo && !busy ? actions.redo : null);
-  useAction("delete", selected.size && !busy ? () => actions.deleteShapes([...selected]) : null);
-  return actions;
 }
