@@ -1,5 +1,6 @@
 """Fixtures shared by all tests."""
 
+import os
 import sys
 from pathlib import Path
 
@@ -14,9 +15,13 @@ from zeichen.core.tracing import Trace, TraceSettings, trace
 from zeichen.standins.studio import Studio
 from zeichen.store.database import Database
 
-# Deadlines would test speed, which belongs to the bench.
-settings.register_profile("zeichen", deadline=None, suppress_health_check=[HealthCheck.too_slow])
-settings.load_profile("zeichen")
+# Deadlines would test speed, which belongs to the bench. The same examples every time, so that a failure is a
+# change of ours; HYPOTHESIS_PROFILE=explore looks for new ones.
+settings.register_profile(
+    "zeichen", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
+)
+settings.register_profile("explore", settings.get_profile("zeichen"), derandomize=False)
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "zeichen"))
 
 
 @pytest.fixture(scope="session")
