@@ -98,6 +98,14 @@ def test_a_long_needle_is_a_thin_part():
     assert len(narrow_places(needle, limit=1.5, inside=True).places) == 1
 
 
+def test_a_tapering_prong_is_read_above_its_tip():
+    """The tip is no thin part, but the prong must not read as if nothing were narrow at all."""
+    prong = multi(box(0, 0, 40, 10), Polygon([(16, 9), (19, 9), (17.5, 40)]))
+    found = narrow_places(prong, limit=0.7, inside=True)
+    assert found.narrowest < 2.1
+    assert narrow_places(prong, limit=2.0, inside=True).places
+
+
 def test_round_ends_of_a_wide_stroke_are_not_thin():
     stroke = multi(shapely.LineString([(0, 0), (60, 0)]).buffer(5, quad_segs=32))
     assert narrow_places(stroke, limit=2.0, inside=True).places == ()

@@ -35,6 +35,9 @@ export function App() {
     if (motifs && !motifs.some((motif) => motif.id === motifId)) goToMotif(motifs[0]?.id ?? null);
   }, [collection.data, motifId]);
 
+  // Another stage is another way of looking: it starts with the whole sheet. Motifs keep the zoom.
+  useEffect(() => useSheetView.getState().fitPage(), [stage]);
+
   useJobEvents(useCallback(tellEnd, []));
   useKeyboard();
   useShellKeys(collection.data?.motifs.map((motif) => motif.id) ?? [], motifId);

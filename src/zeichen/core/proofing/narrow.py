@@ -88,8 +88,10 @@ def narrow_places(area: MultiPolygon, *, limit: float, inside: bool) -> Narrowne
     i, j, width, apart = i[narrow], j[narrow], width[narrow], apart[narrow]
     places = _group(walls, i, j, width, apart, limit)
     candidates = [place.width for place in places]
-    if len(seen) and seen.min() >= limit:
-        candidates.append(float(seen.min()))
+    # What is narrower than the limit but was no place is a pointed tip; the rest of such a part still counts.
+    wide = seen[seen >= limit]
+    if len(wide):
+        candidates.append(float(wide.min()))
     return Narrowness(tuple(places), min(candidates, default=math.inf))
 
 
