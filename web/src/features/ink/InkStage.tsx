@@ -100,9 +100,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
             </Button>
             {isTracing && <span className="ml-3 text-pencil">tracing …</span>}
             {drawing && (
-              <p className="mt-1.5 text-sm text-pencil">
-                Takes the drawing's place; undo in Proof brings it back.
-              </p>
+              <p className="mt-1 text-sm text-pencil">Undo in Proof brings the last drawing back.</p>
             )}
           </div>
           <Section title="Readings">
