@@ -280,3 +280,40 @@ def test_everything_fits_at_1024_wide(proof: Page):
         assert proof.evaluate("document.documentElement.scrollWidth") <= 1024
         aside = proof.locator("aside").evaluate("(element) => [element.scrollWidth, element.clientWidth]")
         assert aside[0] <= aside[1]
+
+
+def test_a_new_trace_takes_the_drawings_place_and_undo_brings_it_back(proof: Page):
+    shapes = proof.get_by_role("button", name=re.compile("select all"))
+    expect(shapes).to_have_text("select all 12")
+    choose_stage(proof, "Ink")
+    expect(proof.get_by_text("Undo in Proof brings the last drawing back.")).to_be_visible()
+    spots = proof.get_by_role("slider", name="Drop spots under")
+    spots.focus()
+    spots.press("End")
+    nodes = proof.get_by_role("row", name=re.compile("^Spots dropped"))
+    expect(nodes).to_contain_text("2", timeout=60_000)
+    proof.get_by_role("button", name="Keep this trace").click()
+    expect(shapes).to_have_text("select all 10", timeout=60_000)
+    expect(verdict(proof)).to_have_text("cut-ready")
+    proof.get_by_role("button", name="undo", exact=True).click()
+    expect(shapes).to_have_text("select all 12")
+
+
+def test_another_stage_starts_with_the_whole_sheet(proof: Page):
+    share = proof.get_by_title("Compared with true size")
+    fitted = share.inner_text()
+    proof.keyboard.press("f")
+    expect(share).not_to_have_text(fitted)
+    choose_stage(proof, "Make")
+    expect(share).to_have_text(fitted)
+
+
+def test_a_motif_can_stay_out_of_the_pack(proof: Page):
+    choose_stage(proof, "Pack")
+    region = proof.get_by_role("region", name="Motifs of the pack")
+    expect(region.get_by_role("checkbox", name="Rosette")).to_be_checked()
+    expect(region.get_by_role("checkbox", name="Snail")).to_be_disabled()
+    expect(region.get_by_text("2 findings")).to_be_visible()
+    region.get_by_role("checkbox", name="Rosette").click()
+    expect(proof.get_by_role("button", name="Write the pack")).to_be_disabled()
+    expect(proof.get_by_role("contentinfo")).to_contain_text("0 of 2")
