@@ -19,7 +19,6 @@ export type ShapeData = Schemas["ShapeData"];
 export type Sketch = Schemas["Sketch"];
 export type SolidPart = Schemas["SolidPart"];
 export type Ticket = Schemas["Ticket"];
-export type TracePreview = Schemas["TracePreview"];
 export type TraceSettings = Required<Schemas["TraceBody"]>;
 export type YardstickBody = Schemas["YardstickBody"];
 

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 import shapely
-from shapely.geometry import Polygon, box
+from shapely.geometry import Polygon
 
 from zeichen.standins.studio.pen import Dot, Form, Mark, Part, blob, leaf, limb, oval, rib, spiral, stroke
 
@@ -158,8 +158,3 @@ def dragonfly(rng: Rng) -> list[Part]:
             )
         )
     return parts
-
-
-def clip_below(area: shapely.Geometry, y: float) -> shapely.Geometry:
-    """Return the part of an area above a horizontal line."""
-    return area.intersection(box(-2000, -2000, 3000, y))

@@ -4,7 +4,6 @@ import math
 
 import numpy as np
 import shapely
-from shapely.geometry import box
 
 from zeichen.standins.studio.pen import (
     Form,
@@ -305,8 +304,3 @@ def wheelbarrow(rng: Rng) -> list[Part]:
     seam = tray_top + 124
     parts.append(Mark(stroke([(315, seam), (480, seam + 8), (640, seam)]), "cream", 0.9))
     return parts
-
-
-def ground_line(x_from: float, x_to: float, y: float) -> shapely.Geometry:
-    """Return a strip of ground."""
-    return box(x_from, y, x_to, y + 14)
