@@ -1,4 +1,4 @@
-import { useEffect, useId, useState, type ComponentProps } from "react";
+import { useEffect, useId, useState, type ComponentProps, type ReactNode } from "react";
 
 interface NumberProps {
   label: string;
@@ -37,34 +37,43 @@ export function NumberField({ label, value, unit, onDone }: NumberProps) {
   );
 }
 
-export function TextField({ label, className = "", ...rest }: ComponentProps<"input"> & { label: string }) {
-  const id = useId();
+const BOX = "w-full rounded border border-hair bg-sheet px-2 py-1 hover:border-graphite";
+
+function Labelled({
+  id,
+  label,
+  className,
+  children,
+}: {
+  id: string;
+  label: string;
+  className: string;
+  children: ReactNode;
+}) {
   return (
     <div className={className}>
       <label htmlFor={id} className="mb-0.5 block text-pencil">
         {label}
       </label>
-      <input
-        id={id}
-        className="w-full rounded border border-hair bg-sheet px-2 py-1 hover:border-graphite"
-        {...rest}
-      />
+      {children}
     </div>
+  );
+}
+
+export function TextField({ label, className = "", ...rest }: ComponentProps<"input"> & { label: string }) {
+  const id = useId();
+  return (
+    <Labelled id={id} label={label} className={className}>
+      <input id={id} className={BOX} {...rest} />
+    </Labelled>
   );
 }
 
 export function TextArea({ label, className = "", ...rest }: ComponentProps<"textarea"> & { label: string }) {
   const id = useId();
   return (
-    <div className={className}>
-      <label htmlFor={id} className="mb-0.5 block text-pencil">
-        {label}
-      </label>
-      <textarea
-        id={id}
-        className="w-full resize-none rounded border border-hair bg-sheet px-2 py-1 hover:border-graphite"
-        {...rest}
-      />
-    </div>
+    <Labelled id={id} label={label} className={className}>
+      <textarea id={id} className={`${BOX} resize-none`} {...rest} />
+    </Labelled>
   );
 }
