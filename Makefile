@@ -46,6 +46,8 @@ $(STAMPS)/python: requirements.lock pyproject.toml
 
 # The numeric kernels are compiled once here, so that nobody waits for it at the first trace.
 $(STAMPS)/kernels: $(STAMPS)/python $(KERNELS)
+	# A compiled kernel does not notice that another it calls has changed.
+	find src -name '*.nb[ic]' -delete
 	$(BIN)/python -c 'from zeichen.core.tracing import warm_up; warm_up()'
 	@touch $@
 

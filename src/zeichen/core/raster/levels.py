@@ -57,11 +57,21 @@ def edge_level(grey: Bytes8Array) -> int:
     >>> edge_level(np.array([[0] * 8 + [100] + [255] * 8], dtype=np.uint8))
     127
     """
+    dark, light = ink_and_paper(grey)
+    return int((dark + light) // 2)
+
+
+def ink_and_paper(grey: Bytes8Array) -> tuple[int, int]:
+    """Return the middle grey of the dark and of the light side of Otsu's level.
+
+    Raises
+    ------
+    InvalidInputError
+        If the picture has one tone only.
+    """
     counts = histogram(grey)
     parting = otsu_level(grey)
-    dark = _median(counts[: parting + 1], first=0)
-    light = _median(counts[parting + 1 :], first=parting + 1)
-    return int((dark + light) // 2)
+    return _median(counts[: parting + 1], first=0), _median(counts[parting + 1 :], first=parting + 1)
 
 
 def _median(counts: FloatArray, *, first: int) -> int:

@@ -1,0 +1,285 @@
+"""Colours as people see them, and the few flat ones a picture was painted with.
+
+Source of the colour space: CIE 15, L*a*b* under D65 from sRGB (IEC 61966-2-1). Source of the
+difference: G. Sharma, W. Wu and E. N. Dalal, "The CIEDE2000 color-difference formula", Color
+Research and Application 30 (2005).
+"""
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from zeichen.core.errors import InvalidInputError
+from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
+
+# Flat areas smaller than this many pixels do not make a colour of their own.
+_LEAST_FLAT_PX = 12
+# Of each picture of a set, about so many pixels a side are looked at.
+_COMMON_PX = 640
+_MOST_COLOURS = 32
+# Colours nearer than this (L*a*b* distance) are one colour with noise on it.
+_SAME = 5.0
+# Proposed colours are at least this far apart (CIEDE2000), and no more than that many.
+_TOLD_APART = 8.0
+_MOST_PROPOSED = 24
+# A colour nearer than this (CIEDE2000) to one with that many times its area is its echo.
+_ECHO = 7.0
+_ECHO_AREA = 30.0
+_ECHO_RGB = 40.0
+
+
+@dataclass(frozen=True, slots=True)
+class Palette:
+    """Flat colours of a picture.
+
+    rgb: (n, 3) float array, 0-255; area_px: flat pixels of each; error: mean L*a*b* distance of the
+    flat pixels from the palette's first 1, 2, ... colours, the curve a number is proposed from.
+    gradient_share: share of the flat pixels that change steadily instead of having one colour.
+    """
+
+    rgb: FloatArray
+    area_px: FloatArray
+    error: tuple[float, ...]
+    gradient_share: float
+
+
+def hex_colour(rgb: FloatArray) -> str:
+    """Return a colour (3,), 0-255, as #rrggbb.
+
+    Examples
+    --------
+    >>> hex_colour(np.array([255.0, 0.4, 16.0]))
+    '#ff0010'
+    """
+    return "#{:02x}{:02x}{:02x}".format(*np.clip(np.round(rgb), 0, 255).astype(int))
+
+
+def to_lab(rgb: FloatArray | Bytes8Array) -> FloatArray:
+    """Return L*, a*, b* of sRGB colours 0-255, any shape (..., 3)."""
+    flat = np.asarray(rgb, dtype=np.float32).reshape(-1, 1, 3) / 255.0
+    return np.asarray(cv2.cvtColor(flat, cv2.COLOR_RGB2Lab).reshape(np.shape(rgb)), dtype=np.float64)
+
+
+def difference(first: FloatArray, second: FloatArray) -> FloatArray:
+    """Return the CIEDE2000 differences of L*a*b* colours (..., 3), broadcast against each other."""
+    l1, a1, b1 = np.moveaxis(np.asarray(first, dtype=np.float64), -1, 0)
+    l2, a2, b2 = np.moveaxis(np.asarray(second, dtype=np.float64), -1, 0)
+    mean_chroma = (np.hypot(a1, b1) + np.hypot(a2, b2)) / 2
+    g = 0.5 * (1 - np.sqrt(mean_chroma**7 / (mean_chroma**7 + 25.0**7)))
+    a1, a2 = (1 + g) * a1, (1 + g) * a2
+    c1, c2 = np.hypot(a1, b1), np.hypot(a2, b2)
+    h1, h2 = np.degrees(np.arctan2(b1, a1)) % 360, np.degrees(np.arctan2(b2, a2)) % 360
+    grey = c1 * c2 == 0
+    dl, dc = l2 - l1, c2 - c1
+    turn = np.where(grey, 0.0, (h2 - h1 + 180) % 360 - 180)
+    dh = 2 * np.sqrt(c1 * c2) * np.sin(np.radians(turn) / 2)
+    lightness, c = (l1 + l2) / 2, (c1 + c2) / 2
+    far = np.abs(h1 - h2) > 180
+    h = np.where(
+        grey, h1 + h2, np.where(far, (h1 + h2 + np.where(h1 + h2 < 360, 360, -360)) / 2, (h1 + h2) / 2)
+    )
+    t = (
+        1
+        - 0.17 * np.cos(np.radians(h - 30))
+        + 0.24 * np.cos(np.radians(2 * h))
+        + 0.32 * np.cos(np.radians(3 * h + 6))
+        - 0.20 * np.cos(np.radians(4 * h - 63))
+    )
+    sl = 1 + 0.015 * (lightness - 50) ** 2 / np.sqrt(20 + (lightness - 50) ** 2)
+    sc, sh = 1 + 0.045 * c, 1 + 0.015 * c * t
+    rc = 2 * np.sqrt(c**7 / (c**7 + 25.0**7))
+    rt = -rc * np.sin(np.radians(60 * np.exp(-(((h - 275) / 25) ** 2))))
+    return np.asarray(np.sqrt((dl / sl) ** 2 + (dc / sc) ** 2 + (dh / sh) ** 2 + rt * dc / sc * dh / sh))
+
+
+def find_palette(rgb: Bytes8Array, *, colours: int | None = None) -> Palette:
+    """Return the flat colours of a picture, the largest first.
+
+    Parameters
+    ----------
+    rgb : (height, width, 3) uint8 array
+    colours : int, optional
+        How many, ground included; None takes as many as the error curve asks for.
+    """
+    picture = rgb.astype(np.float32)
+    mean = cv2.blur(picture, (3, 3))
+    spread = np.sqrt(np.maximum(cv2.blur(picture * picture, (3, 3)) - mean * mean, 0)).max(axis=2)
+    quiet = float(np.percentile(spread, 30))
+    flat = spread <= max(2.0, 2.0 * quiet + 1.0)
+    samples = mean[flat]
+    if len(samples) < _LEAST_FLAT_PX:
+        samples = picture.reshape(-1, 3)
+    same = _SAME if quiet < 1.5 else 1.5 * _SAME
+    cells, counts = _cells(samples)
+    centres, areas = _peaks(cells, counts, same)
+    # Areas too small to have a flat inside: what is neither one of these colours nor a mixture of two.
+    small = picture[(spread <= 4.0 * max(2.0, 2.0 * quiet + 1.0)) & ~flat]
+    small = small[_unexplained(small, centres)]
+    if len(small) >= _LEAST_FLAT_PX:
+        more, more_areas = _peaks(*_cells(small), 2.0 * _SAME)
+        if len(more):
+            centres, areas = np.concatenate([centres, more]), np.concatenate([areas, more_areas])
+    centres, areas = _without_echoes(centres, areas)
+    wanted = min(colours or _MOST_COLOURS, _MOST_COLOURS)
+    lab = to_lab(cells)
+    centres, areas, error = _merged(cells, lab, counts, centres, areas, wanted)
+    if colours is None:
+        centres, areas = _told_apart(centres, areas)
+    order = np.argsort(-areas)
+    return Palette(centres[order], areas[order], error, _gradient_share(mean, flat, quiet))
+
+
+def common_palette(pictures: list[Bytes8Array], *, colours: int | None = None) -> Palette:
+    """Return the flat colours of several pictures together, so that a set can be drawn with the same ones.
+
+    Parameters
+    ----------
+    pictures : list of (height, width, 3) uint8 arrays
+    colours : int, optional
+        How many, ground included; None takes as many as the error curve asks for.
+
+    Raises
+    ------
+    InvalidInputError
+        If there is no picture.
+    """
+    if not pictures:
+        raise InvalidInputError("There is no picture to take colours from. Keep a sketch first.")
+    parts = []
+    for rgb in pictures:
+        step = max(1, -(-max(rgb.shape[:2]) // _COMMON_PX))
+        parts.append(rgb[::step, ::step])
+    width = max(part.shape[1] for part in parts)
+    # A picture's last column, repeated, is more of its ground.
+    wide = [np.pad(part, ((0, 0), (0, width - part.shape[1]), (0, 0)), mode="edge") for part in parts]
+    return find_palette(np.concatenate(wide), colours=colours)
+
+
+def _told_apart(centres: FloatArray, areas: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the colours with those merged that are hardly told apart, the smaller into the larger."""
+    while len(centres) > 1:
+        lab = to_lab(centres)
+        gap = difference(lab[:, None], lab[None])
+        np.fill_diagonal(gap, np.inf)
+        a, b = np.unravel_index(int(gap.argmin()), gap.shape)
+        if gap[a, b] >= _TOLD_APART and len(centres) <= _MOST_PROPOSED:
+            break
+        big, small = (a, b) if areas[a] >= areas[b] else (b, a)
+        areas = areas.copy()
+        areas[big] += areas[small]
+        keep = np.arange(len(centres)) != small
+        centres, areas = centres[keep], areas[keep]
+    return centres, areas
+
+
+def _gradient_share(mean: FloatArray, flat: AnyArray, quiet: float) -> float:
+    """Return the share of the quiet inside of areas where the colour changes steadily."""
+    inside = cv2.erode(flat.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
+    smooth = cv2.blur(mean, (5, 5))
+    slope = (
+        np.hypot(cv2.Sobel(smooth, cv2.CV_32F, 1, 0), cv2.Sobel(smooth, cv2.CV_32F, 0, 1)).max(axis=2) / 8.0
+    )
+    return float((inside & (slope > 0.15 + 0.1 * quiet)).sum() / max(1, inside.sum()))
+
+
+def _cells(samples: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the mean colour and the count of each occupied cell of a 5-bit histogram."""
+    key = (np.clip(samples + 0.5, 0, 255).astype(np.int64) >> 2) @ np.array([4096, 64, 1])
+    _, inverse, counts = np.unique(key, return_inverse=True, return_counts=True)
+    means = np.stack(
+        [np.bincount(inverse, weights=samples[:, ch].astype(np.float64)) for ch in range(3)], axis=1
+    )
+    return means / counts[:, None], counts.astype(np.float64)
+
+
+def _unexplained(samples: FloatArray, centres: FloatArray) -> AnyArray:
+    """Return which colours (n, 3) are far from all centres and from all mixtures of two of them."""
+    off = np.full(len(samples), np.inf)
+    for a in range(len(centres)):
+        off = np.minimum(off, np.linalg.norm(samples - centres[a], axis=1))
+        for b in range(a):
+            towards = centres[a] - centres[b]
+            t = np.clip((samples - centres[b]) @ towards / max(float(towards @ towards), 1e-9), 0, 1)
+            off = np.minimum(off, np.linalg.norm(samples - centres[b] - t[:, None] * towards, axis=1))
+    return off > _ECHO_RGB
+
+
+def _without_echoes(centres: FloatArray, areas: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the colours without those that are a far larger one's compression noise."""
+    lab = to_lab(centres)
+    keep = np.ones(len(centres), bool)
+    for k in np.argsort(areas):
+        near = (difference(lab[k], lab) < _ECHO) & keep & (areas > _ECHO_AREA * areas[k])
+        if near.any():
+            keep[k] = False
+            areas = areas.copy()
+            areas[np.nonzero(near)[0][areas[near].argmax()]] += areas[k]
+    return centres[keep], areas[keep]
+
+
+def _peaks(cells: FloatArray, counts: FloatArray, same: float) -> tuple[FloatArray, FloatArray]:
+    """Return colours found by taking the fullest cell, then all near it, until little is left."""
+    lab = to_lab(cells)
+    left = counts.copy()
+    centres: list[FloatArray] = []
+    areas: list[float] = []
+    while left.max() > 0 and len(centres) < 4 * _MOST_COLOURS:
+        # Noise scatters a colour over several cells: the one with most company is its peak.
+        tall = np.argsort(-left)[:200]
+        company = np.array([left[np.linalg.norm(lab - lab[k], axis=1) <= same / 2].sum() for k in tall])
+        peak = int(tall[company.argmax()])
+        if company.max() < _LEAST_FLAT_PX:
+            break
+        near = np.linalg.norm(lab - lab[peak], axis=1) <= same
+        weight = np.where(near, left, 0.0)
+        # The core of the peak alone says its colour: the rest may be another's noise.
+        core = np.linalg.norm(lab - lab[peak], axis=1) <= same / 2
+        share = np.where(core, left, 0.0)
+        centres.append((cells * share[:, None]).sum(axis=0) / share.sum())
+        areas.append(weight.sum())
+        left[near] = 0.0
+    return np.array(centres), np.array(areas)
+
+
+def _merged(
+    cells: FloatArray,
+    lab: FloatArray,
+    counts: FloatArray,
+    centres: FloatArray,
+    areas: FloatArray,
+    wanted: int,
+) -> tuple[FloatArray, FloatArray, tuple[float, ...]]:
+    """Return at most so many colours, merging what costs least, and the error for 1, 2, ... colours.
+
+    Source: J. H. Ward, "Hierarchical grouping to optimize an objective function", Journal of the
+    American Statistical Association 58 (1963).
+    """
+    centres, areas = centres.copy(), areas.copy()
+    error: list[float] = []
+    kept: tuple[FloatArray, FloatArray] | None = (centres, areas) if len(centres) <= wanted else None
+    while len(centres):
+        distance = np.linalg.norm(lab[:, None] - to_lab(centres)[None], axis=2).min(axis=1)
+        error.append(float((distance * counts).sum() / counts.sum()))
+        if kept is None and len(centres) <= wanted:
+            kept = (centres, areas)
+        if len(centres) == 1:
+            break
+        own = to_lab(centres)
+        gap = ((own[:, None] - own[None]) ** 2).sum(axis=2)
+        cost = gap * (areas[:, None] * areas[None]) / (areas[:, None] + areas[None])
+        np.fill_diagonal(cost, np.inf)
+        a, b = np.unravel_index(int(cost.argmin()), cost.shape)
+        # The larger keeps its own colour: a mean of two would be neither.
+        big, small = (a, b) if areas[a] >= areas[b] else (b, a)
+        areas = areas.copy()
+        areas[big] += areas[small]
+        keep = np.arange(len(centres)) != small
+        centres, areas = centres[keep], areas[keep]
+    assert kept is not None
+    return kept[0], kept[1], tuple(reversed(error))
+
+
+def nearest(rgb: FloatArray, palette: FloatArray) -> AnyArray:
+    """Return the index of the nearest palette colour (L*a*b*) for colours (n, 3)."""
+    return np.asarray(np.linalg.norm(to_lab(rgb)[:, None] - to_lab(palette)[None], axis=2).argmin(axis=1))
