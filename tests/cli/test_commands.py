@@ -94,12 +94,26 @@ def test_a_level_by_hand_is_used(run, tmp_path):
     assert areas[0] < areas[1] < areas[2]
 
 
-@pytest.mark.parametrize("method", ["flats", "centreline"])
-def test_methods_not_built_yet_exit_with_two(run, tmp_path, method):
+def test_flats_and_centreline_write_what_they_say(run, tmp_path):
     picture = tmp_path / "rose.png"
     picture.write_bytes(rose_picture(120))
-    code, _, err = run("trace", picture, "--method", method, "--out", tmp_path / "x.svg")
-    assert code == 2 and "not built yet" in err and not (tmp_path / "x.svg").exists()
+    for method, colours in (("flats", "1"), ("centreline", "auto")):
+        out, report = tmp_path / f"{method}.svg", tmp_path / f"{method}.json"
+        code, text, _ = run(
+            "trace", picture, "--method", method, "--colours", colours, "--out", out, "--report", report
+        )
+        figures = json.loads(report.read_text())
+        drawn = read_svg(out.read_bytes())
+        assert code == 0 and str(out) in text
+        assert figures["shapes"] == len(drawn.shapes) and figures["nodes"] == drawn.node_count
+        assert all((shape.stroke_width is None) == (method == "flats") for shape in drawn.shapes[:1])
+
+
+def test_a_palette_must_be_written_as_hexadecimal_colours(run, tmp_path):
+    picture = tmp_path / "rose.png"
+    picture.write_bytes(rose_picture(120))
+    code, _, err = run("trace", picture, "--method", "flats", "--palette", "red", "--out", tmp_path / "x.svg")
+    assert code == 2 and "#1a2b3c" in err and not (tmp_path / "x.svg").exists()
 
 
 def files(folder: Path) -> dict[str, Path]:
@@ -222,3 +236,77 @@ def test_the_installed_command_runs():
     assert help_.returncode == 0
     for name in ("serve", "demo", "sketch", "trace", "check", "make", "pack"):
         assert name in help_.stdout
+
+
+def test_a_batch_goes_on_past_a_bad_picture_and_says_so_at_the_end(run, tmp_path):
+    for name in ("rose", "rose two"):
+        (tmp_path / f"{name}.png").write_bytes(rose_picture(120))
+    (tmp_path / "bad.png").write_bytes(b"nothing")
+    code, text, err = run("trace", *sorted(tmp_path.glob("*.png")), "--out-dir", tmp_path / "out")
+    assert code == 2 and "2 of 3 traced" in text and "bad.png" in err
+    assert sorted(path.name for path in (tmp_path / "out").iterdir()) == [
+        "rose-two.json",
+        "rose-two.svg",
+        "rose.json",
+        "rose.svg",
+    ]
+
+
+def test_one_picture_needs_a_file_and_many_a_folder(run, tmp_path):
+    picture = tmp_path / "rose.png"
+    picture.write_bytes(rose_picture(120))
+    for arguments, words in (
+        ([picture], "--out FILE"),
+        ([picture, picture, "--out", tmp_path / "x.svg"], "--out-dir FOLDER"),
+        ([picture, "--out", tmp_path / "x.svg", "--out-dir", tmp_path], "for one picture"),
+        ([picture, picture, "--out-dir", tmp_path], "both be written"),
+        ([picture, "--out-dir", tmp_path, "--executor", "moon"], "dask://HOST:PORT"),
+    ):
+        code, _, err = run("trace", *arguments)
+        assert code == 2 and words in err
+
+
+def two_dots(first: tuple[int, int, int], second: tuple[int, int, int]) -> bytes:
+    canvas = np.full((160, 160, 3), 255, np.uint8)
+    canvas[30:80, 20:80], canvas[80:130, 60:140] = first, second
+    return png(canvas)
+
+
+def test_a_set_is_drawn_with_the_same_colours(run, tmp_path):
+    for name, colours in (("a", ((200, 60, 50), (60, 120, 70))), ("b", ((206, 66, 56), (40, 60, 150)))):
+        (tmp_path / f"{name}.png").write_bytes(two_dots(*colours))
+    code, _, error = run("trace", tmp_path / "a.png", tmp_path / "b.png", "--method", "flats", "--same-palette",
+                         "--out-dir", tmp_path / "out")  # fmt: skip
+    assert code == 0, error
+    fills = [
+        {shape.fill for shape in read_svg((tmp_path / "out" / f"{name}.svg").read_bytes()).shapes}
+        for name in "ab"
+    ]
+    assert len(fills[0] & fills[1]) == 1 and len(fills[0] | fills[1]) == 3
+
+
+def test_an_underlay_is_given_in_mm_at_the_finished_width(run, tmp_path):
+    picture = tmp_path / "p.png"
+    picture.write_bytes(two_dots((200, 60, 50), (60, 120, 70)))
+    words = ("trace", picture, "--method", "flats", "--borders", "underlaid", "--out", tmp_path / "p.svg")
+    code, _, error = run(*words)
+    assert code == 2 and "needs --width-mm" in error
+    sizes = []
+    for underlay in (1.0, 2.0):
+        assert run(*words, "--width-mm", 60, "--underlay-mm", underlay)[0] == 0
+        shapes = read_svg((tmp_path / "p.svg").read_bytes()).shapes
+        strip = next(shape for shape in shapes if shape.id.startswith("u"))
+        sizes.append(np.ptp(np.vstack([path.segments.reshape(-1, 2) for path in strip.paths])[:, 1]))
+    # The figure is 120 px and 60 mm wide: a millimetre more is two pixels further under the neighbour.
+    assert sizes[1] - sizes[0] == pytest.approx(2, abs=0.5)
+
+
+def test_a_shaded_photo_is_traced_with_its_light_evened_out(run, tmp_path):
+    shade = np.linspace(1.0, 0.25, 300)
+    sheet = np.full((300, 300), 240.0)
+    sheet[60:120, 60:120] = sheet[180:240, 200:260] = 60
+    picture = tmp_path / "photo.png"
+    picture.write_bytes(png(np.repeat((sheet * shade).astype(np.uint8)[..., None], 3, axis=2)))
+    assert run("trace", picture, "--even-light", "--out", tmp_path / "photo.svg")[0] == 0
+    shapes = read_svg((tmp_path / "photo.svg").read_bytes()).shapes
+    assert [round(shape.area / 3600, 1) for shape in shapes] == [1.0, 1.0]

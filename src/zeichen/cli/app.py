@@ -2,21 +2,25 @@
 
 import json
 import sys
-import time
+from dataclasses import replace
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from zeichen.core.briefing.generator import Look, SketchOrder
-from zeichen.core.errors import InvalidInputError, NotYetError, OutsideError, ZeichenError
-from zeichen.core.formats.picture import read_picture, write_png
-from zeichen.core.formats.svg import read_svg, write_svg
+from zeichen.core.errors import InvalidInputError, OutsideError, ZeichenError
+from zeichen.core.formats.picture import write_png
+from zeichen.core.formats.svg import read_svg
 from zeichen.core.geometry.drawing import Drawing
 from zeichen.core.making.product import Product
 from zeichen.core.packing import Listing, Origin, PackItem, file_stem, make_pack
 from zeichen.core.proofing.yardstick import Process
+from zeichen.core.values import require_number
+
+if TYPE_CHECKING:
+    from zeichen.core.tracing import TraceSettings
 
 BAD_INPUT, FOUND = 2, 3
 
@@ -45,6 +49,13 @@ class MethodName(StrEnum):
     CENTRELINE = "centreline"
 
 
+class BordersName(StrEnum):
+    """How areas of different colours meet, as the command line names it."""
+
+    SIDE_BY_SIDE = "side-by-side"
+    UNDERLAID = "underlaid"
+
+
 @app.command()
 def sketch(
     subject: Annotated[str, typer.Option(help="What to draw, for example: snail.")],
@@ -66,8 +77,14 @@ def sketch(
 
 @app.command()
 def trace(
-    image: Annotated[Path, typer.Argument(metavar="IMAGE")],
-    out: OutFile,
+    images: Annotated[list[Path], typer.Argument(metavar="IMAGE...")],
+    out: Annotated[Path | None, typer.Option("--out", help="File to write, for one picture.")] = None,
+    out_dir: Annotated[
+        Path | None, typer.Option("--out-dir", help="Folder for the drawings, for any number of pictures.")
+    ] = None,
+    executor: Annotated[
+        str, typer.Option(help="Where a batch runs: local (two processes) or dask://HOST:PORT.")
+    ] = "local",
     method: Annotated[MethodName, typer.Option(help="How to trace.")] = MethodName.SOLID,
     level: Annotated[
         str, typer.Option(help="auto, or the lightest grey that counts as dark, 0-255.")
@@ -78,59 +95,127 @@ def trace(
     ] = 16.0,
     tolerance_px: Annotated[
         float, typer.Option("--tolerance-px", help="How far curves may leave the picture's edge.")
-    ] = 0.25,
+    ] = 0.2,
     invert: Annotated[bool, typer.Option(help="Trace light on dark.")] = False,
+    even_light: Annotated[
+        bool, typer.Option("--even-light", help="Even out the light of a photo or scan first.")
+    ] = False,
+    keep_ground: Annotated[bool, typer.Option("--keep-ground", help="Draw the ground too (flats).")] = False,
+    borders: Annotated[
+        BordersName, typer.Option(help="How areas of different colours meet (flats).")
+    ] = BordersName.SIDE_BY_SIDE,
+    underlay_mm: Annotated[
+        float,
+        typer.Option(
+            "--underlay-mm", help="How far an underlaid colour reaches under its neighbours, in mm."
+        ),
+    ] = 0.3,
+    width_mm: Annotated[
+        float | None, typer.Option("--width-mm", help="The figure's finished width; for --underlay-mm.")
+    ] = None,
+    palette: Annotated[
+        str, typer.Option(help="The colours to draw with (flats), for example '#f4e9d0,#24272b'.")
+    ] = "",
+    same_palette: Annotated[
+        bool, typer.Option("--same-palette", help="Draw all pictures with the same colours (flats).")
+    ] = False,
     report: Report = None,
 ) -> None:
-    """Trace a picture into closed paths."""
+    """Trace a picture, or many with --out-dir, into closed paths."""
     from zeichen.core.tracing import Method, TraceSettings
-    from zeichen.core.tracing import trace as trace_picture
+    from zeichen.jobs.tracing import TraceOrder, trace_file
 
-    _count_or_auto(colours, "Colours", 1, 256)
     settings = TraceSettings(
         method=Method(method.value),
         level=_count_or_auto(level, "Level", 0, 255),
         min_spot_px2=min_spot_px,
         tolerance_px=tolerance_px,
         invert=invert,
+        colours=_count_or_auto(colours, "Colours", 1, 30),
+        palette=tuple(word.strip() for word in palette.split(",") if word.strip()),
+        keep_ground=keep_ground,
+        even_light=even_light,
     )
-    picture = read_picture(_read(image))
-    started = time.perf_counter()
-    result = trace_picture(picture, settings)
-    seconds = time.perf_counter() - started
-    _write(out, write_svg(result.drawing).encode())
-    drawing = result.drawing
-    area = sum(shape.area for shape in drawing.shapes)
-    colour_areas: dict[str, float] = {}
-    for shape in drawing.shapes:
-        colour_areas[shape.fill] = colour_areas.get(shape.fill, 0.0) + shape.area
-    _report(
-        report,
-        {
-            "seconds": round(seconds, 4),
-            "width_px": picture.width_px,
-            "height_px": picture.height_px,
-            "level": result.level,
-            "dropped_spots": result.dropped_spots,
-            "shapes": len(drawing.shapes),
-            "paths": len(drawing.paths),
-            "closed_paths": sum(path.closed for path in drawing.paths),
-            "self_crossings": result.self_crossings,
-            "nodes": drawing.node_count,
-            "colours": [
-                {"hex": colour, "area_share": round(part / area, 6)} for colour, part in colour_areas.items()
-            ],
-            "deviation_px": {
-                "mean": round(result.deviation.mean_px, 4),
-                "p95": round(result.deviation.p95_px, 4),
-                "max": round(result.deviation.largest_px, 4),
-            },
-        },
-    )
+    under: float | None = None
+    if borders is BordersName.UNDERLAID:
+        if width_mm is None:
+            raise InvalidInputError(
+                "--borders underlaid needs --width-mm: the margin is in mm at the finished size."
+            )
+        require_number(width_mm, "Width", least=1, most=10_000, unit="mm")
+        under = require_number(underlay_mm, "Underlay", least=0.01, most=20, unit="mm")
+    if same_palette:
+        settings = replace(settings, palette=_common_palette(images, settings.colours))
+    if out_dir is not None:
+        if out is not None or report is not None:
+            raise InvalidInputError(
+                "--out and --report are for one picture; with --out-dir each has its own."
+            )
+        _trace_batch(images, settings, out_dir, executor, under, width_mm)
+        return
+    if len(images) != 1 or out is None:
+        raise InvalidInputError("Give one picture and --out FILE, or any number and --out-dir FOLDER.")
+    made = trace_file(TraceOrder(str(images[0]), _read(images[0]), settings, under, width_mm))
+    _write(out, made.svg.encode())
+    _report(report, made.figures)
     typer.echo(
-        f"{out}: {len(drawing.shapes)} shapes, {drawing.node_count} nodes, "
-        f"{result.deviation.mean_px:.3f} px off the picture on average"
+        f"{out}: {made.figures['shapes']} shapes, {made.figures['nodes']} nodes, "
+        f"{made.figures['deviation_px']['mean']:.3f} px off the picture on average"
     )
+
+
+def _common_palette(images: list[Path], colours: int | None) -> tuple[str, ...]:
+    """Return the colours of all pictures together."""
+    from zeichen.core.formats.picture import read_picture
+    from zeichen.core.raster.colours import common_palette, hex_colour
+
+    found = common_palette(
+        [read_picture(_read(image)).rgb for image in images], colours=None if colours is None else colours + 1
+    )
+    return tuple(hex_colour(rgb) for rgb in found.rgb)
+
+
+def _trace_batch(
+    images: list[Path],
+    settings: "TraceSettings",
+    out_dir: Path,
+    where: str,
+    underlay_mm: float | None,
+    width_mm: float | None,
+) -> None:
+    """Trace many pictures, a progress bar on standard error; what fails is said at the end."""
+    from zeichen.jobs.batch import executor_for, run_batch
+    from zeichen.jobs.tracing import TraceOrder, trace_file
+
+    stems = [file_stem(image.stem) for image in images]
+    doubled = {stem for stem in stems if stems.count(stem) > 1}
+    if doubled:
+        raise InvalidInputError(
+            f"Two pictures would both be written as {sorted(doubled)[0]}.svg. Rename one of them."
+        )
+    failed: list[str] = []
+    orders = []
+    for image in images:
+        try:
+            orders.append(TraceOrder(str(image), _read(image), settings, underlay_mm, width_mm))
+        except InvalidInputError as error:
+            failed.append(str(error))
+    with (
+        executor_for(where) as pool,
+        typer.progressbar(length=len(orders), label="Tracing", file=sys.stderr) as bar,
+    ):
+        for number, result in run_batch(pool, trace_file, orders):
+            bar.update(1)
+            name = Path(orders[number].name)
+            if isinstance(result, ZeichenError):
+                failed.append(f"{name}: {result}")
+                continue
+            target = out_dir / f"{file_stem(name.stem)}.svg"
+            _write(target, result.svg.encode())
+            _report(target.with_suffix(".json"), result.figures)
+    typer.echo(f"{len(images) - len(failed)} of {len(images)} traced into {out_dir}")
+    if failed:
+        raise InvalidInputError("Not traced: " + " / ".join(failed))
 
 
 @app.command()
@@ -322,7 +407,7 @@ def main() -> None:
     """Run the command line; expected errors become one line on standard error and exit code 2."""
     try:
         app()
-    except (InvalidInputError, NotYetError, OutsideError, ZeichenError) as error:
+    except (InvalidInputError, OutsideError, ZeichenError) as error:
         typer.echo(f"zeichen: {error}", err=True)
         sys.exit(BAD_INPUT)
 

@@ -37,12 +37,6 @@ class OutsideError(ZeichenError):
     code = "outside"
 
 
-class NotYetError(ZeichenError):
-    """Something that is planned but not built."""
-
-    code = "not_yet"
-
-
 class StoppedError(ZeichenError):
     """Work was cancelled."""
 

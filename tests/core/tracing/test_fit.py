@@ -85,10 +85,10 @@ def test_a_square_at_any_turn_is_four_straight_lines(side, turn):
 def test_corners_are_found_once_and_where_the_sides_meet():
     loop = square_loop(80)
     length = cumulative_length(loop)
-    angles = corner_angles(loop, length, 1.2, 5.4)
-    at = np.nonzero(pick_corners(angles, length, 32.0, 3.8))[0]
+    angles = corner_angles(loop, length, 1.2, 5.4, 0.08, True)
+    at = np.nonzero(pick_corners(angles, length, 32.0, 3.8, True))[0]
     assert len(at) == 4 and angles[at] == pytest.approx([90] * 4, abs=1)
-    corners = np.array([sharpen(loop, length, k, 1.2, 5.4, 3.0) for k in at])
+    corners = np.array([sharpen(loop, length, k, 1.2, 5.4, 3.0, True) for k in at])
     assert np.linalg.norm(corners - 80, axis=1) == pytest.approx([80 / math.sqrt(2)] * 4, abs=0.05)
 
 
@@ -96,11 +96,11 @@ def test_corners_are_found_once_and_where_the_sides_meet():
 def test_one_arc_fits_a_circle_and_not_a_corner(radius):
     """Radius 4 and up: the window on either side is 5.4 px."""
     circle = even_loop(ellipse_segments((100.0, 100.0), radius_x=radius, radius_y=radius))
-    assert arc_rms(circle, cumulative_length(circle), 3, 5.4) < 0.01
+    assert arc_rms(circle, cumulative_length(circle), 3, 5.4, True) < 0.01
     square = square_loop(60)
     length = cumulative_length(square)
-    corner = int(corner_angles(square, length, 1.2, 5.4).argmax())
-    assert arc_rms(square, length, corner, 5.4) > 0.2
+    corner = int(corner_angles(square, length, 1.2, 5.4, 0.08, True).argmax())
+    assert arc_rms(square, length, corner, 5.4, True) > 0.2
 
 
 def test_the_length_of_a_loop_includes_its_way_back():
@@ -132,7 +132,7 @@ def test_deviation_is_measured_both_ways_and_placed():
 
 
 @pytest.mark.parametrize(
-    "changes", [{"tolerance_px": 0.0}, {"corner_deg": 5.0}, {"blur_px": 0.0}, {"tolerance_px": math.inf}]
+    "changes", [{"tolerance_px": 0.0}, {"corner_deg": 5.0}, {"blur_px": -0.1}, {"tolerance_px": math.inf}]
 )
 def test_impossible_fit_settings_are_refused(changes):
     with pytest.raises(InvalidInputError, match="must be"):

@@ -6,9 +6,6 @@ import zipfile
 from dataclasses import dataclass
 
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.formats.dxf import write_dxf
-from zeichen.core.formats.eps import write_eps
-from zeichen.core.formats.pdf import write_pdf
 from zeichen.core.formats.picture import MM_PER_INCH, write_jpeg, write_png
 from zeichen.core.formats.render import render_drawing
 from zeichen.core.formats.svg import write_svg
@@ -49,6 +46,11 @@ def file_stem(name: str) -> str:
 
 def motif_files(item: PackItem) -> dict[str, bytes]:
     """Return SVG, EPS, PDF, DXF, transparent PNG and JPEG preview of one motif, by file ending."""
+    # The writers are loaded when something is packed: the command line starts for a trace, too.
+    from zeichen.core.formats.dxf import write_dxf
+    from zeichen.core.formats.eps import write_eps
+    from zeichen.core.formats.pdf import write_pdf
+
     placed = at_true_size(item.drawing, width_mm=item.width_mm, margin_mm=item.width_mm * 0.02)
     width_px = round(placed.width / MM_PER_INCH * PRINT_DPI)
     preview_px = round(_PREVIEW_PX * min(1.0, placed.width / placed.height))

@@ -216,7 +216,11 @@ def _sample_walls(area: MultiPolygon, limit: float) -> _Walls | None:
     rings: list[FloatArray] = []
     for polygon in area.geoms:
         for number, ring in enumerate((polygon.exterior, *polygon.interiors)):
-            dense = shapely.segmentize(shapely.simplify(ring, spacing / 60, preserve_topology=False), spacing)
+            plain = shapely.simplify(ring, spacing / 60, preserve_topology=False)
+            if shapely.get_num_coordinates(plain) < 4:
+                # A hairline that neighbours left between them: nothing to measure.
+                continue
+            dense = shapely.segmentize(plain, spacing)
             points = shapely.get_coordinates(dense)[:-1]
             if len(points) < 3:
                 continue

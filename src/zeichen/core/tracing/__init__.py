@@ -1,23 +1,33 @@
-"""Picture to drawing: subpixel boundaries, corners, and the curve fit between them.
-
-Three methods are named; solid is built.
-"""
+"""Picture to drawing, by three methods: solid, flats and centreline."""
 
 from zeichen.core.tracing.boundary import Contours, find_contours
 from zeichen.core.tracing.curve_fit import FitSettings, fit_contour
 from zeichen.core.tracing.deviation import Deviation, measure_deviation
-from zeichen.core.tracing.solid import Method, Trace, TraceSettings, trace, warm_up
+from zeichen.core.tracing.doubts import Doubt, DoubtKind, find_doubts
+from zeichen.core.tracing.ladder import Rung, climb, suggested
+from zeichen.core.tracing.settings import Borders, Method, Trace, TraceSettings
+from zeichen.core.tracing.trace import trace, warm_up
+from zeichen.core.tracing.veil import Veil, measure_veil
 
 __all__ = [
+    "Borders",
     "Contours",
     "Deviation",
+    "Doubt",
+    "DoubtKind",
     "FitSettings",
     "Method",
+    "Rung",
     "Trace",
     "TraceSettings",
+    "Veil",
+    "climb",
     "find_contours",
+    "find_doubts",
     "fit_contour",
     "measure_deviation",
+    "measure_veil",
+    "suggested",
     "trace",
     "warm_up",
 ]

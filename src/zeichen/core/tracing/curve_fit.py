@@ -13,6 +13,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, sample_run
 from zeichen.core.tracing.local import (
     central_estimate,
@@ -21,6 +22,7 @@ from zeichen.core.tracing.local import (
     pick_corners,
     sharpen,
 )
+from zeichen.core.tracing.true_shapes import make_circle, make_ellipse, make_fillets, round_arcs
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, require_number
 
 _MOST_CANDIDATES = 240
@@ -28,6 +30,9 @@ _TURN_DEG = 14.0
 _STRETCH_PX = 40.0
 _ROUGH_SAMPLES = 16
 _FINE_SAMPLES = 40
+_WHISPER = 0.02
+# Of the tolerance, how much a curve may move to become a true arc.
+_ARC_SHARE = 0.25
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,21 +41,64 @@ class FitSettings:
 
     tolerance_px: largest distance of a curve from the measured boundary.
     corner_deg: a turn sharper than this stays a corner.
-    blur_px: how far the picture's own softness reaches from a corner.
+    pixel_px: side of the pixels the picture truly has.
+    blur_px: how soft it is, standard deviation beside those pixels' squares.
+    noise_px: typical error of a single point.
+    stroke_px: for the middle of a drawn line, how wide it is: its corners are felt that much further off.
     """
 
-    tolerance_px: float = 0.25
-    corner_deg: float = 32.0
-    blur_px: float = 1.2
+    tolerance_px: float = 0.2
+    corner_deg: float = 20.0
+    pixel_px: float = 1.0
+    blur_px: float = 0.0
+    noise_px: float = 0.0
+    stroke_px: float = 0.0
 
     def __post_init__(self) -> None:
-        require_number(self.tolerance_px, "Tolerance", least=0.02, most=50, unit="px", advice="Try 0.25 px.")
+        require_number(self.tolerance_px, "Tolerance", least=0.02, most=50, unit="px", advice="Try 0.1 px.")
         require_number(self.corner_deg, "Corner angle", least=10, most=170, unit="degrees")
-        require_number(self.blur_px, "Blur", least=0.2, most=20, unit="px")
+        require_number(self.pixel_px, "Pixel size", least=0.5, most=40, unit="px")
+        require_number(self.blur_px, "Blur", least=0, most=20, unit="px")
+        require_number(self.noise_px, "Noise", least=0, most=20, unit="px")
+
+    @property
+    def skip_px(self) -> float:
+        """Up to where a corner's blur moves the boundary."""
+        return 1.2 * self.pixel_px + 1.2 * self.blur_px + 0.42 * self.stroke_px
+
+    @property
+    def quiet_px(self) -> float:
+        """Up to where a point's surroundings, and so its place, feel a right-angled corner."""
+        return 2.2 * self.pixel_px + 1.5 * self.blur_px + 0.5 * self.stroke_px
+
+    @property
+    def reach_px(self) -> float:
+        """How far to look on either side of a corner."""
+        return (
+            5.4 * self.pixel_px + 4.0 * self.blur_px + 20.0 * min(self.noise_px, 0.3) + 0.9 * self.stroke_px
+        )
+
+    def tip_share(self, turn_deg: float, skip: float, reach: float) -> float:
+        """Return how many times as far a corner's blur moves the boundary as at a right angle.
+
+        The sides of a tip see each other for as long as they are near each other.
+        """
+        inner = math.radians(max(180.0 - turn_deg, 20.0))
+        return min(max(1.0, 1.0 / (math.sqrt(2.0) * math.sin(inner / 2))), max(1.0, 0.6 * reach / skip))
+
+    @property
+    def allowed_px(self) -> float:
+        """The tolerance, or what the noise alone makes of a perfect fit if that is more."""
+        return max(self.tolerance_px, 4.0 * self.noise_px)
 
 
 def fit_contour(points: FloatArray, settings: FitSettings) -> Path:
-    """Return the closed Bézier path along a closed contour.
+    """Return the closed Bézier path along a closed contour; see fit_chain."""
+    return Path(fit_chain(points, settings).curves())
+
+
+def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
+    """Return a closed chain of lines and cubics along a closed contour.
 
     Parameters
     ----------
@@ -59,43 +107,39 @@ def fit_contour(points: FloatArray, settings: FitSettings) -> Path:
     settings : FitSettings
     """
     points = np.ascontiguousarray(points, dtype=np.float64)
-    length = cumulative_length(points)
-    skip, reach = settings.blur_px, settings.blur_px * 4.5
-    # On outlines hardly longer than the window, both sides would see the same points.
-    reach = min(reach, max(2.2, length[-1] / 6))
-    skip = min(skip, reach / 3)
-    angles = corner_angles(points, length, skip, reach)
-    corners = pick_corners(angles, length, settings.corner_deg, reach * 0.7)
-    segments = _fit_loop(points, length, corners, skip, reach, settings.tolerance_px)
-    return Path(segments)
-
-
-@njit(cache=True, error_model="numpy")
-def _fit_loop(
-    points: FloatArray, length: FloatArray, corners: BoolArray, skip: float, reach: float, tolerance: float
-) -> FloatArray:
+    tolerance = settings.allowed_px
     n = len(points)
-    at = np.nonzero(corners)[0]
+    length = cumulative_length(points)
+    # On outlines hardly longer than the window, both sides would see the same points.
+    reach = min(settings.reach_px, max(2.2, length[-1] / 6))
+    skip = min(settings.skip_px, reach / 3)
+    angles = corner_angles(points, length, skip, reach, max(0.08, 1.5 * settings.noise_px), True)
+    at = np.nonzero(pick_corners(angles, length, settings.corner_deg, reach * 0.7, True))[0]
     smooth = len(at) == 0
+    chain = Chain(points, np.ones(n), closed=True, room=n + 8)
     if smooth:
         at = np.array([np.argmin(points[:, 1])])
     vertices = np.empty((len(at), 2))
     scratch = np.zeros(4)
-    for k in range(len(at)):
+    for k, i in enumerate(at.tolist()):
         if smooth:
-            central_estimate(points, length, at[k], reach, scratch)
+            central_estimate(points, length, i, reach, True, scratch)
             vertices[k] = scratch[:2]
         else:
-            vertices[k] = sharpen(points, length, at[k], skip, reach, 2.0 * skip + 0.5)
-    out = np.empty((n + 8, 4, 2))
-    count = 0
+            wide = skip * settings.tip_share(angles[i], skip, reach)
+            vertices[k] = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, True)
+    if not smooth:
+        for begin, end in zip(at, [*at[1:], at[0] + n], strict=True):
+            hush(points, length, begin, end, settings.quiet_px, angles[begin], angles[end % n], chain.weight)
+    arrays = (chain.node, chain.first, chain.line, chain.angle, chain.handle)
     for k in range(len(at)):
-        first = at[k]
-        last = at[(k + 1) % len(at)]
+        first, last = int(at[k]), int(at[(k + 1) % len(at)])
         if last <= first:
             last += n
-        count = _fit_section(
+        chain.corner[chain.count] = not smooth
+        chain.count = fit_section(
             points,
+            chain.weight,
             length,
             first,
             last,
@@ -105,15 +149,141 @@ def _fit_loop(
             skip,
             reach,
             tolerance,
-            out,
-            count,
+            True,
+            *arrays,
+            chain.count,
         )
-    return out[:count].copy()
+    chain.polish(tolerance)
+    make_fillets(chain, 0.5 * tolerance)
+    round_arcs(chain, _ARC_SHARE * tolerance)
+    if smooth:
+        within = max(0.05, 3.0 * settings.noise_px, 0.25 * tolerance)
+        _ = make_circle(chain, within) or make_ellipse(chain, within)
+    return chain
+
+
+def fit_open(
+    points: FloatArray,
+    settings: FitSettings,
+    *,
+    pinned: tuple[bool, bool] = (True, True),
+    hushed: bool = True,
+) -> Chain:
+    """Return an open chain along an open polyline, from its first to its last point.
+
+    Parameters
+    ----------
+    points : (n, 2) float array, px
+        The ends are where the chain starts and ends.
+    settings : FitSettings
+    pinned : (bool, bool)
+        Whether the chain must keep its start and its end.
+    hushed : bool
+        Points near the ends are moved by what meets there and have little say.
+    """
+    points = np.ascontiguousarray(points, dtype=np.float64)
+    tolerance = settings.allowed_px
+    n = len(points)
+    length = cumulative_length(points)
+    length[n] = length[n - 1]
+    chain = Chain(points, np.ones(n), closed=False, room=n + 8)
+    reach = min(settings.reach_px, max(2.2, length[-1] / 4))
+    skip = min(settings.skip_px, reach / 3)
+    angles = corner_angles(points, length, skip, reach, max(0.08, 1.5 * settings.noise_px), False)
+    inside = (length[:n] > reach * 0.7) & (length[:n] < length[-1] - reach * 0.7)
+    angles[~inside] = 0.0
+    at = np.nonzero(pick_corners(angles, length, settings.corner_deg, reach * 0.7, False))[0]
+    at = np.concatenate([[0], at, [n - 1]])
+    # The ends are as sharp as right angles: other edges meet there.
+    angles[0] = angles[-1] = 90.0 if hushed else 180.0
+    vertices = points[at].copy()
+    for k, i in enumerate(at[1:-1].tolist(), 1):
+        wide = skip * settings.tip_share(angles[i], skip, reach)
+        vertices[k] = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, False)
+    for k in range(len(at) - 1):
+        ends = (hushed or k > 0, hushed or k < len(at) - 2)
+        if any(ends):
+            hush(
+                points,
+                length,
+                at[k],
+                at[k + 1],
+                settings.quiet_px,
+                angles[at[k]],
+                angles[at[k + 1]],
+                chain.weight,
+            )
+    arrays = (chain.node, chain.first, chain.line, chain.angle, chain.handle)
+    for k in range(len(at) - 1):
+        chain.corner[chain.count] = True
+        chain.count = fit_section(
+            points,
+            chain.weight,
+            length,
+            int(at[k]),
+            int(at[k + 1]),
+            vertices[k],
+            vertices[k + 1],
+            False,
+            skip,
+            reach,
+            tolerance,
+            False,
+            *arrays,
+            chain.count,
+        )
+    m = chain.count
+    chain.node[m] = vertices[-1]
+    chain.first[m] = n
+    chain.corner[m] = True
+    chain.pinned[0], chain.pinned[m] = pinned
+    chain.count = m + 1
+    chain.polish(tolerance)
+    make_fillets(chain, 0.5 * tolerance)
+    round_arcs(chain, _ARC_SHARE * tolerance)
+    return chain
+
+
+@njit(cache=True, error_model="numpy")
+def hush(
+    points: FloatArray,
+    length: FloatArray,
+    first: int,
+    last: int,
+    quiet: float,
+    turn_first_deg: float,
+    turn_last_deg: float,
+    weight: FloatArray,
+) -> None:
+    """Take most of their say from the points of a run between two corners which the corners' blur has moved.
+
+    What is left keeps a curve from leaving them altogether on its way to the corner. At a sharp tip
+    both edges see each other for longer. A short run keeps its middle.
+    """
+    n = len(points)
+    run = _gap(length, first, last, n) if last - first < n else length[n]
+    for end in range(2):
+        turn = turn_first_deg if end == 0 else turn_last_deg
+        inner = math.radians(180.0 - min(turn, 165.0))
+        near = min(quiet / max(math.sin(min(inner, math.pi / 2)), 0.3), 0.3 * run)
+        for k in range(last - first + 1):
+            i = first + k if end == 0 else last - k
+            away = _gap(length, first, i, n) if end == 0 else _gap(length, i, last, n)
+            if k and away > near:
+                break
+            weight[i % n] = min(weight[i % n], 0.0 if away < 0.4 * near else _WHISPER)
 
 
 @njit(cache=True, error_model="numpy")
 def _candidates(
-    points: FloatArray, length: FloatArray, first: int, last: int, run: float, closest: float, least: int
+    points: FloatArray,
+    weight: FloatArray,
+    length: FloatArray,
+    first: int,
+    last: int,
+    run: float,
+    closest: float,
+    least: int,
 ) -> tuple[AnyArray, int]:
     """Return where breaks may lie: evenly by turning angle, with some length thrown in.
 
@@ -133,6 +303,12 @@ def _candidates(
             + _gap(length, first + k - 1, first + k, n) / _STRETCH_PX
         )
     pieces = max(least, min(_MOST_CANDIDATES, int(load[-1]) + 1, int(run / closest)))
+    # A piece of nothing but a corner's blur would hang in the air.
+    heard_first, heard_last = first, last
+    while heard_first < last and weight[heard_first % n] < 0.5:
+        heard_first += 1
+    while heard_last > first and weight[heard_last % n] < 0.5:
+        heard_last -= 1
     nodes = np.empty(pieces + 1, np.int64)
     nodes[0] = first
     used = 0
@@ -143,6 +319,10 @@ def _candidates(
         if (
             first + k > nodes[used]
             and first + k < last
+            and (least > 1 or first + k > heard_first)
+            and (least > 1 or first + k < heard_last)
+            and (least > 1 or _gap(length, heard_first, first + k, n) >= closest)
+            and (least > 1 or _gap(length, first + k, heard_last, n) >= closest)
             and (_gap(length, nodes[used], first + k, n) >= closest or pieces == least)
         ):
             used += 1
@@ -153,8 +333,9 @@ def _candidates(
 
 
 @njit(cache=True, error_model="numpy")
-def _fit_section(
+def fit_section(
     points: FloatArray,
+    weight: FloatArray,
     length: FloatArray,
     first: int,
     last: int,
@@ -164,7 +345,12 @@ def _fit_section(
     skip: float,
     reach: float,
     tolerance: float,
-    out: FloatArray,
+    closed: bool,
+    node: FloatArray,
+    first_point: AnyArray,
+    line: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
     filled: int,
 ) -> int:
     n = len(points)
@@ -172,7 +358,9 @@ def _fit_section(
     run = length[last % n] + (total if last >= n else 0.0) - length[first]
     if last - first == n:
         run = total
-    nodes, pieces = _candidates(points, length, first, last, run, max(2.5, reach * 0.6), 4 if smooth else 1)
+    nodes, pieces = _candidates(
+        points, weight, length, first, last, run, max(2.5, reach * 0.6), 4 if smooth else 1
+    )
     place = np.empty((pieces + 1, 2))
     tangent = np.empty((pieces + 1, 2))
     scratch = np.zeros(4)
@@ -181,13 +369,13 @@ def _fit_section(
         from_start = length[i] + (total if nodes[k] >= n else 0.0) - length[first]
         room = run if smooth else min(from_start, run - from_start)
         best = reach * 0.6
-        central_estimate(points, length, i, best, scratch)
+        central_estimate(points, length, i, best, closed, scratch)
         for wide in (1.0, 1.7, 2.8):
             window = reach * wide
             if window > room - skip * 0.5 or window > run / 3:
                 break
             trial = np.zeros(4)
-            if central_estimate(points, length, i, window, trial) > 0.35 * tolerance:
+            if central_estimate(points, length, i, window, closed, trial) > 0.35 * tolerance:
                 break
             for axis in range(4):
                 scratch[axis] = trial[axis]
@@ -200,7 +388,22 @@ def _fit_section(
         if smooth:
             tangent[pieces, axis] = tangent[0, axis]
     filled_now: int = _best_chain(
-        points, length, nodes, place, tangent, pieces, smooth, skip, tolerance, out, filled
+        points,
+        weight,
+        length,
+        nodes,
+        place,
+        tangent,
+        pieces,
+        smooth,
+        skip,
+        tolerance,
+        node,
+        first_point,
+        line,
+        angle,
+        handle,
+        filled,
     )
     return filled_now
 
@@ -208,6 +411,7 @@ def _fit_section(
 @njit(cache=True, error_model="numpy")
 def _fit_between(
     points: FloatArray,
+    weight: FloatArray,
     length: FloatArray,
     nodes: FloatArray,
     place: FloatArray,
@@ -228,12 +432,10 @@ def _fit_between(
     free0 = (not smooth) and i == 0
     free3 = (not smooth) and j == pieces
     # Near a corner the boundary is rounded by blur: those points say nothing about the curve.
-    if free0:
-        while first < last and _gap(length, nodes[i], first, n) < skip:
-            first += 1
-    if free3:
-        while last > first and _gap(length, last, nodes[j], n) < skip:
-            last -= 1
+    while first <= last and weight[first % n] < 0.5:
+        first += 1
+    while last >= first and weight[last % n] < 0.5:
+        last -= 1
     count = sample_run(points, first, last, q)
     p0, p3 = place[i], place[j]
     off_line = line_error(q, count, p0, p3)
@@ -279,6 +481,7 @@ def _gap(length: FloatArray, i: int, j: int, n: int) -> float:
 @njit(cache=True, error_model="numpy")
 def _best_chain(
     points: FloatArray,
+    weight: FloatArray,
     length: FloatArray,
     nodes: FloatArray,
     place: FloatArray,
@@ -287,7 +490,11 @@ def _best_chain(
     smooth: bool,
     skip: float,
     tolerance: float,
-    out: FloatArray,
+    node: FloatArray,
+    first_point: AnyArray,
+    line: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
     filled: int,
 ) -> int:
     cost = np.full(pieces + 1, np.inf)
@@ -304,7 +511,21 @@ def _best_chain(
             if smooth and i == 0 and j == pieces:
                 break
             price, _ = _fit_between(
-                points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, rough, 4, trial
+                points,
+                weight,
+                length,
+                nodes,
+                place,
+                tangent,
+                i,
+                j,
+                pieces,
+                smooth,
+                skip,
+                tolerance,
+                rough,
+                4,
+                trial,
             )
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
@@ -316,44 +537,44 @@ def _best_chain(
             if cost[i] + price >= cost[j]:
                 continue
             price, _ = _fit_between(
-                points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 4, trial
+                points,
+                weight,
+                length,
+                nodes,
+                place,
+                tangent,
+                i,
+                j,
+                pieces,
+                smooth,
+                skip,
+                tolerance,
+                q,
+                4,
+                trial,
             )
             if cost[i] + price < cost[j] and (price <= 5.0 or j == i + 1):
                 cost[j] = cost[i] + price
                 came[j] = i
-    chain = np.empty(pieces + 1, np.int64)
+    picked = np.empty(pieces + 1, np.int64)
     size = 0
     k = pieces
     while k > 0:
-        chain[size] = k
+        picked[size] = k
         size += 1
         k = came[k]
-    chain[size] = 0
-    # A joint between a line and a curve takes the line's own direction.
+    picked[size] = 0
     for pos in range(size, 0, -1):
-        i, j = chain[pos], chain[pos - 1]
+        i, j = picked[pos], picked[pos - 1]
         _, is_line = _fit_between(
-            points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 4, trial
+            points, weight, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 12, trial
         )
-        if is_line:
-            ux, uy = place[j, 0] - place[i, 0], place[j, 1] - place[i, 1]
-            size_px = max(1e-12, math.hypot(ux, uy))
-            for axis in range(2):
-                unit = (ux if axis == 0 else uy) / size_px
-                if smooth or i > 0:
-                    tangent[i, axis] = unit
-                if smooth or j < pieces:
-                    tangent[j, axis] = unit
-                if smooth and (i == 0 or j == pieces):
-                    tangent[0, axis] = unit
-                    tangent[pieces, axis] = unit
-    for pos in range(size, 0, -1):
-        i, j = chain[pos], chain[pos - 1]
-        _fit_between(
-            points, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 12, trial
-        )
-        for row in range(4):
-            out[filled, row, 0] = trial[row, 0]
-            out[filled, row, 1] = trial[row, 1]
+        node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
+        first_point[filled] = nodes[i]
+        line[filled] = is_line
+        angle[filled, 0] = math.atan2(trial[1, 1] - trial[0, 1], trial[1, 0] - trial[0, 0])
+        angle[filled, 1] = math.atan2(trial[3, 1] - trial[2, 1], trial[3, 0] - trial[2, 0])
+        handle[filled, 0] = math.hypot(trial[1, 0] - trial[0, 0], trial[1, 1] - trial[0, 1])
+        handle[filled, 1] = math.hypot(trial[3, 0] - trial[2, 0], trial[3, 1] - trial[2, 1])
         filled += 1
     return filled

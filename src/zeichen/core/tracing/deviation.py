@@ -22,12 +22,18 @@ class Deviation:
     place_px: tuple[float, float]
 
 
-def measure_deviation(paths: list[Path], contours: list[FloatArray]) -> Deviation:
-    """Return mean, 95th percentile, largest distance and where that is; zeros when both are empty."""
+def measure_deviation(
+    paths: list[Path], contours: list[FloatArray], *, closed: list[bool] | None = None
+) -> Deviation:
+    """Return mean, 95th percentile, largest distance and where that is; zeros when both are empty.
+
+    Contours close unless closed says otherwise.
+    """
     if not paths or not contours:
         return Deviation(0.0, 0.0, 0.0, (0.0, 0.0))
     curve = [bezier.flatten(path.segments, tolerance=0.01, longest=_SAMPLE_PX) for path in paths]
-    loops = [np.vstack([c, c[:1]]) for c in contours]
+    ring = closed or [True] * len(contours)
+    loops = [np.vstack([c, c[:1]]) if r else c for c, r in zip(contours, ring, strict=True)]
     to_curve = _distances(np.vstack(contours), curve)
     to_contour = _distances(np.vstack(curve), loops)
     places = np.vstack([*contours, *curve])
@@ -46,8 +52,8 @@ def _distances(points: FloatArray, polylines: list[FloatArray]) -> FloatArray:
     vertices = np.vstack(polylines)
     last = np.zeros(len(vertices), dtype=bool)
     last[np.cumsum([len(p) for p in polylines]) - 1] = True
-    best = np.full(len(points), np.inf)
-    _, nearest = cKDTree(vertices).query(points, k=min(2, len(vertices)))
+    gaps, nearest = cKDTree(vertices).query(points, k=min(2, len(vertices)))
+    best = np.asarray(gaps).reshape(len(points), -1)[:, 0]
     for column in np.atleast_2d(nearest.T):
         for shift in (-1, 0):
             start = np.clip(column + shift, 0, len(vertices) - 2)

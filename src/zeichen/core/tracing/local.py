@@ -14,7 +14,6 @@ from zeichen.core.values import BoolArray, FloatArray
 
 # A turn sharper than this is a corner whatever the arc fit says.
 _SURE_DEG = 60.0
-_ARC_RMS_PX = 0.08
 
 
 @njit(cache=True, error_model="numpy")
@@ -76,6 +75,7 @@ def side_estimate(
     skip: float,
     reach: float,
     degree: int,
+    closed: bool,
     out: FloatArray,
 ) -> bool:
     """Extrapolate one side of a point to it, from points between skip and reach away.
@@ -87,7 +87,9 @@ def side_estimate(
     d = np.empty(64)
     q = np.empty((64, 2))
     count = 0
-    for k in range(1, min(n // 2, 200)):
+    for k in range(1, min(n // 2, 200) if closed else n):
+        if not closed and not 0 <= i + side * k < n:
+            break
         j = (i + side * k) % n
         away = (length[j] - length[i]) * side
         if away < 0:
@@ -111,7 +113,9 @@ def side_estimate(
 
 
 @njit(cache=True, error_model="numpy")
-def central_estimate(points: FloatArray, length: FloatArray, i: int, reach: float, out: FloatArray) -> float:
+def central_estimate(
+    points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool, out: FloatArray
+) -> float:
     """Smooth a point from both sides: out holds x, y and the unit direction; returns the RMS left over."""
     n = len(points)
     total = length[n]
@@ -122,7 +126,9 @@ def central_estimate(points: FloatArray, length: FloatArray, i: int, reach: floa
     q[0, 1] = points[i, 1]
     count = 1
     for side in (-1, 1):
-        for k in range(1, min((n - 1) // 2 + 1, 79)):
+        for k in range(1, min((n - 1) // 2 + 1, 79) if closed else 79):
+            if not closed and not 0 <= i + side * k < n:
+                break
             j = (i + side * k) % n
             away = (length[j] - length[i]) * side
             if away < 0:
@@ -142,7 +148,7 @@ def central_estimate(points: FloatArray, length: FloatArray, i: int, reach: floa
 
 
 @njit(cache=True, error_model="numpy")
-def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float) -> float:
+def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool) -> float:
     """Return how far, RMS, the points within reach on either side lie from one circle through them.
 
     Source: the algebraic circle fit of I. Kasa, "A circle fitting procedure and its error analysis",
@@ -154,7 +160,9 @@ def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float) -> flo
     q[0, 1] = 0.0
     count = 1
     for side in (-1, 1):
-        for k in range(1, min((n - 1) // 2 + 1, 79)):
+        for k in range(1, min((n - 1) // 2 + 1, 79) if closed else 79):
+            if not closed and not 0 <= i + side * k < n:
+                break
             j = (i + side * k) % n
             away = (length[j] - length[i]) * side
             if away < 0:
@@ -189,7 +197,9 @@ def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float) -> flo
 
 
 @njit(cache=True, error_model="numpy")
-def corner_angles(points: FloatArray, length: FloatArray, skip: float, reach: float) -> FloatArray:
+def corner_angles(
+    points: FloatArray, length: FloatArray, skip: float, reach: float, arc_px: float, closed: bool
+) -> FloatArray:
     """Return, at each point, the angle in degrees between its two sides extrapolated to it.
 
     A curve that bends evenly extrapolates to the same direction from both sides whatever its radius,
@@ -203,18 +213,18 @@ def corner_angles(points: FloatArray, length: FloatArray, skip: float, reach: fl
     for i in range(n):
         # A cheap look first: most points lie on nearly straight runs.
         if not (
-            side_estimate(points, length, i, -1, skip, reach, 1, back)
-            and side_estimate(points, length, i, 1, skip, reach, 1, ahead)
+            side_estimate(points, length, i, -1, skip, reach, 1, closed, back)
+            and side_estimate(points, length, i, 1, skip, reach, 1, closed, ahead)
         ):
             continue
         straight = _turn_deg(back, ahead)
         if straight < 15.0:
             continue
-        side_estimate(points, length, i, -1, skip, reach, 2, back)
-        side_estimate(points, length, i, 1, skip, reach, 2, ahead)
+        side_estimate(points, length, i, -1, skip, reach, 2, closed, back)
+        side_estimate(points, length, i, 1, skip, reach, 2, closed, ahead)
         angle = min(straight, _turn_deg(back, ahead))
         # Extrapolating a small round outline is shaky; where one arc fits both sides there is no corner.
-        if angle < _SURE_DEG and arc_rms(points, length, i, reach) < _ARC_RMS_PX:
+        if angle < _SURE_DEG and arc_rms(points, length, i, reach, closed) < arc_px:
             continue
         angles[i] = angle
     return angles
@@ -227,7 +237,9 @@ def _turn_deg(back: FloatArray, ahead: FloatArray) -> float:
 
 
 @njit(cache=True, error_model="numpy")
-def pick_corners(angles: FloatArray, length: FloatArray, least_deg: float, apart: float) -> BoolArray:
+def pick_corners(
+    angles: FloatArray, length: FloatArray, least_deg: float, apart: float, closed: bool
+) -> BoolArray:
     """Return which points are corners: above an angle, and the largest within a distance on either side."""
     n = len(angles)
     total = length[n]
@@ -238,6 +250,8 @@ def pick_corners(angles: FloatArray, length: FloatArray, least_deg: float, apart
         best = True
         for side in (-1, 1):
             for k in range(1, n):
+                if not closed and not 0 <= i + side * k < n:
+                    break
                 j = (i + side * k) % n
                 away = (length[j] - length[i]) * side
                 if away < 0:
@@ -255,7 +269,7 @@ def pick_corners(angles: FloatArray, length: FloatArray, least_deg: float, apart
 
 @njit(cache=True, error_model="numpy")
 def sharpen(
-    points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, most: float
+    points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, most: float, closed: bool
 ) -> FloatArray:
     """Return where a blurred corner truly is: where its two sides, extended straight, meet.
 
@@ -266,8 +280,8 @@ def sharpen(
     corner: FloatArray = points[i].copy()
     for degree in (2, 1):
         if not (
-            side_estimate(points, length, i, -1, skip, reach, degree, back)
-            and side_estimate(points, length, i, 1, skip, reach, degree, ahead)
+            side_estimate(points, length, i, -1, skip, reach, degree, closed, back)
+            and side_estimate(points, length, i, 1, skip, reach, degree, closed, ahead)
         ):
             continue
         cross = back[2] * ahead[3] - back[3] * ahead[2]

@@ -1,100 +1,41 @@
 """Solid tracing: dark areas of a picture become filled shapes with holes."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
 import shapely
 from shapely import STRtree
 from shapely.geometry import Polygon
 
-from zeichen.core.errors import InvalidInputError, NotYetError
+from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
-from zeichen.core.raster.levels import edge_level
+from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.boundary import find_contours
 from zeichen.core.tracing.curve_fit import FitSettings
-from zeichen.core.tracing.deviation import Deviation, measure_deviation
-from zeichen.core.tracing.sound_fit import fit_soundly
-from zeichen.core.values import FloatArray, require_number
+from zeichen.core.tracing.deviation import measure_deviation
+from zeichen.core.tracing.edge_points import settle
+from zeichen.core.tracing.likeness import draw_alike
+from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
+from zeichen.core.tracing.sound_fit import count_crossings, fit_soundly
+from zeichen.core.values import FloatArray
 
 INK = "#24272b"
 # More separate outlines than this are a texture, not a figure; fitting them all would take minutes.
 _MOST_OUTLINES = 40_000
+# Nor is it a figure if so many points of its outlines fall on a pixel.
+_MOST_EDGE = 0.6
+# With more outlines than this nobody looks for equal ones.
+_MOST_COMPARED = 150
+# Nor do equal outlines differ by more than this, in the picture's own pixels.
+_ALIKE_PX = 0.5
 
 
-class Method(StrEnum):
-    """The three ways of tracing."""
-
-    SOLID = "solid"
-    FLATS = "flats"
-    CENTRELINE = "centreline"
-
-
-@dataclass(frozen=True, slots=True)
-class TraceSettings:
-    """What the maker chooses. Lengths in picture pixels.
-
-    level: grey up to this is dark, 0-255; None finds it.
-    min_spot_px2: areas (dark or light) smaller than this are dropped.
-    tolerance_px: how far curves may leave the picture's boundary.
-    corner_deg: turns sharper than this stay corners.
-    invert: trace light on dark.
-    """
-
-    method: Method = Method.SOLID
-    level: int | None = None
-    min_spot_px2: float = 16.0
-    tolerance_px: float = 0.25
-    corner_deg: float = 32.0
-    invert: bool = False
-
-    def __post_init__(self) -> None:
-        if self.level is not None:
-            require_number(self.level, "Level", least=0, most=255, advice="0 is black, 255 is white.")
-        require_number(self.min_spot_px2, "Smallest spot", least=0, most=1e7, unit="px²")
-        FitSettings(tolerance_px=self.tolerance_px, corner_deg=self.corner_deg)
-
-
-@dataclass(frozen=True, slots=True)
-class Trace:
-    """A finished trace and what was measured on the way."""
-
-    drawing: Drawing
-    level: int
-    dropped_spots: int
-    deviation: Deviation
-    self_crossings: int
-
-
-def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], None] | None = None) -> Trace:
-    """Return the drawing of a picture.
-
-    Parameters
-    ----------
-    picture : Picture
-    settings : TraceSettings
-    step : function of a share 0-1, optional
-        Called now and then with how much is done; may raise to stop the work.
-
-    Raises
-    ------
-    InvalidInputError
-        If the picture has one tone only, nothing is left at this level, or there are more than
-        40,000 outlines.
-    NotYetError
-        For the methods that are not built yet.
-    """
-    if settings.method is not Method.SOLID:
-        raise NotYetError(
-            f"Tracing by {settings.method.value} is not built yet. Use the method solid for now."
-        )
-    report = step or (lambda share: None)
-    report(0.0)
-    grey = picture.grey()
-    auto = edge_level(grey)
-    level = auto if settings.level is None else settings.level
+def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
+    """Return the drawing of a picture's dark areas; see trace."""
+    grey = lit_grey(picture, settings)
+    ink, paper = ink_and_paper(grey)
+    level = int((ink + paper) // 2) if settings.level is None else settings.level
     contours = find_contours(grey, level=level, invert=settings.invert)
     areas = contours.areas()
     kept = np.nonzero(np.abs(areas) >= max(settings.min_spot_px2, 1e-6))[0]
@@ -108,28 +49,49 @@ def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], 
             )
             + " Raise the level or lower the smallest spot."
         )
-    if len(kept) > _MOST_OUTLINES:
+    if len(kept) > _MOST_OUTLINES or len(contours.points) > _MOST_EDGE * grey.size:
         raise InvalidInputError(
-            f"The picture has {len(kept)} separate outlines, more than the {_MOST_OUTLINES} Zeichen fits: it is "
-            "texture or noise rather than a figure. Raise the smallest spot, or use a plainer picture."
+            f"The picture has {len(kept)} separate outlines, {len(contours.points)} px long: it is texture or noise "
+            "rather than a figure. Use a plainer picture, or blur this one."
         )
     report(0.2)
-    loops = [contours[int(k)] for k in kept]
-    settings_fit = FitSettings(tolerance_px=settings.tolerance_px, corner_deg=settings.corner_deg)
-    paths, crossings = fit_soundly(loops, settings_fit, step=lambda share: report(0.2 + 0.5 * share))
+    if settings.invert:
+        ink, paper = paper, ink
+    edge = settle(grey, contours, ink=ink, paper=paper, level=level + 0.5)
+    loops = [edge.contours[int(k)] for k in kept]
+    settings_fit = FitSettings(
+        tolerance_px=settings.tolerance_px,
+        corner_deg=settings.corner_deg,
+        pixel_px=edge.pixel_px,
+        blur_px=edge.blur_px,
+        noise_px=edge.noise_px,
+    )
+    paths, crossings = fit_soundly(
+        loops,
+        settings_fit,
+        step=lambda share: report(0.2 + 0.5 * share),
+        ink=edge.ink,
+        safe=[contours[int(k)] for k in kept],
+    )
+    if crossings == 0 and len(paths) <= _MOST_COMPARED:
+        # However coarse the curves may be, equal parts are as alike as the picture shows them.
+        near = max(min(settings.tolerance_px, _ALIKE_PX * edge.pixel_px), 4.0 * edge.noise_px)
+        alike = draw_alike(paths, loops, tolerance_px=near)
+        paths = alike if count_crossings(alike) == 0 else paths
     report(0.7)
     shapes = _nest(paths, loops, areas[kept])
     drawing = Drawing(float(picture.width_px), float(picture.height_px), shapes)
     deviation = measure_deviation(paths, loops)
     report(1.0)
-    return Trace(drawing, level, len(areas) - len(kept), deviation, crossings)
-
-
-def warm_up() -> None:
-    """Load the compiled kernels, so that the first real picture does not wait for them."""
-    rgb = np.full((24, 24, 3), 255, dtype=np.uint8)
-    rgb[6:18, 6:18] = 0
-    trace(Picture(rgb), TraceSettings())
+    return Trace(
+        drawing,
+        level,
+        len(areas) - len(kept),
+        deviation,
+        crossings,
+        curves=tuple(paths),
+        boundary=tuple(loops),
+    )
 
 
 def _nest(paths: list[Path], loops: list[FloatArray], areas: FloatArray) -> tuple[Shape, ...]:

@@ -1,6 +1,8 @@
 """Fitting all outlines of a picture so that none crosses itself or another."""
 
+import math
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 
 import numpy as np
 from shapely import STRtree
@@ -10,23 +12,38 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.polygons import is_simple, path_from_ring, ring_points
 from zeichen.core.tracing.boundary import Contours
-from zeichen.core.tracing.curve_fit import FitSettings, fit_contour
+from zeichen.core.tracing.chain import Chain
+from zeichen.core.tracing.curve_fit import FitSettings, fit_chain
+from zeichen.core.tracing.tips import settle_tips
+from zeichen.core.tracing.untangle import without_loops
 from zeichen.core.values import FloatArray
 
-# How much closer to fit, attempt by attempt, where outlines cross.
-_NEARER = (1.0, 0.6, 0.4, 0.25)
 _FLATTEN_PX = 0.02
-_LOCAL_ROUNDS = 4
+_ROUNDS = 3
+# A segment further than this from one of its own points went astray (own pixels, beside the tolerance).
+_ASTRAY_PX = 1.3
+# Loops up to this long are the fit's, not the picture's (own pixels, beside the blur).
+_LONGEST_LOOP_PX = 6.0
+# With more crossing outlines than this the picture is noise, and they follow it at once.
+_MOST_LOOPED = 100
+# What follows the contour itself does so within this.
+_FOLLOWED_PX = 0.25
+# A wide tolerance is cut down to this where fits would cross.
+_CLOSEST_PX = 0.05
 
 
 def fit_soundly(
-    loops: list[FloatArray], settings: FitSettings, *, step: Callable[[float], None]
+    loops: list[FloatArray],
+    settings: FitSettings,
+    *,
+    step: Callable[[float], None],
+    ink: FloatArray | None = None,
+    safe: list[FloatArray] | None = None,
 ) -> tuple[list[Path], int]:
     """Return one closed path for each contour, none crossing itself or another, and how many still do.
 
-    Where fits cross, they are done again closer and with a shorter reach: on lines hardly wider than
-    the picture's blur, smoothing over the usual reach would pull both sides across each other. What
-    still crosses then follows the contour itself, which crosses nothing, just there.
+    Segments that went astray or cross something are fitted again from their points alone. What still
+    crosses then follows the contour itself, which crosses nothing, just there.
 
     Parameters
     ----------
@@ -35,27 +52,112 @@ def fit_soundly(
     settings : FitSettings
     step : function of a share 0-1
         Called now and then; may raise to stop the work.
+    ink : (height, width) array, optional
+        Share of ink in each of the picture's own pixels; with it corners are put where the ink is.
+    safe : list of (n, 2) float arrays, px, optional
+        The same contours in a form known to cross nothing.
     """
-    paths: list[Path] = []
+    chains: list[Chain] = []
+    given_up: set[int] = set()
     for number, loop in enumerate(loops):
         if number % 64 == 0:
             step(number / len(loops))
-        paths.append(_fit(loop, settings, _NEARER[0]))
-    for nearer in _NEARER[1:]:
-        crossing = _crossing_paths(paths)
-        if not crossing:
-            return paths, 0
-        for number in crossing:
-            paths[number] = _fit(loops[number], settings, nearer)
-    for _ in range(_LOCAL_ROUNDS):
-        bad = _crossing_segments(paths)
+        chain = fit_chain(loop, settings)
+        call_back(chain, settings)
+        chains.append(chain)
+    if ink is not None:
+        settle_tips(chains, ink, pixel_px=settings.pixel_px, blur_px=settings.blur_px)
+        for chain in chains:
+            call_back(chain, settings)
+    paths = [_held(chain, loop, settings) for chain, loop in zip(chains, loops, strict=True)]
+    longest = _LONGEST_LOOP_PX * settings.pixel_px + 4.0 * settings.blur_px
+    for _ in range(_ROUNDS):
+        bad = crossing_segments(paths)
+        if bad and len(bad) <= _MOST_LOOPED:
+            for number in bad:
+                paths[number] = Path(without_loops(paths[number].segments, longest, closed=True))
+            bad = crossing_segments(paths)
         if not bad:
             return paths, 0
         for number, segments in bad.items():
-            paths[number] = _following_contour(paths[number], loops[number], segments)
+            chain = chains[number]
+            if len(paths[number].segments) != chain.segments:
+                continue
+            chain.start_over(sorted(segments), settings.allowed_px)
+            call_back(chain, settings)
+            paths[number] = _held(chain, loops[number], settings)
+    _fit_closer(paths, loops, settings)
+    sure = loops if safe is None else safe
+    follow = max(_FOLLOWED_PX, 0.6 * settings.allowed_px)
+    for within in (follow, 0.4 * follow, 0.0, 0.0):
+        bad = crossing_segments(paths)
+        if not bad:
+            return paths, 0
+        for number, segments in bad.items():
+            paths[number] = _following_contour(paths[number], sure[number], segments, within)
     for number in _crossing_paths(paths):
         paths[number] = _polygon(loops[number])
+    # Interpolated contours of one level never cross; one after the other falls back on them until nothing does.
+    while safe is not None and (crossing := _crossing_paths(paths)):
+        fallen = {number for number in crossing if number not in given_up}
+        if not fallen:
+            break
+        # With as few points as will do: a simplified ring may cross where the ring itself does not.
+        for within in (follow, 0.4 * follow, 0.1 * follow, 0.0):
+            for number in fallen:
+                paths[number] = _polygon(safe[number], within)
+            if not fallen & _crossing_paths(paths):
+                break
+        given_up |= fallen
     return paths, count_crossings(paths)
+
+
+def _fit_closer(paths: list[Path], loops: list[FloatArray], settings: FitSettings) -> None:
+    """Fit crossing paths again with less and less tolerance: the contours themselves cross nothing."""
+    tolerance = settings.tolerance_px
+    while tolerance > _CLOSEST_PX and (crossing := _crossing_paths(paths)):
+        if len(crossing) > _MOST_LOOPED:
+            return
+        tolerance = max(tolerance / 2, _CLOSEST_PX)
+        closer = replace(settings, tolerance_px=tolerance)
+        for number in crossing:
+            chain = fit_chain(loops[number], closer)
+            call_back(chain, closer)
+            paths[number] = _held(chain, loops[number], closer)
+
+
+def call_back(chain: Chain, settings: FitSettings) -> None:
+    """Fit the segments of a chain again that went astray from their points."""
+    for _ in range(2):
+        gone = astray(chain, settings)
+        if gone:
+            chain.start_over(gone, settings.allowed_px)
+        if not chain.smooth_spikes(settings.pixel_px) and not gone:
+            return
+
+
+def astray(chain: Chain, settings: FitSettings) -> list[int]:
+    """Return the segments that are further from their own points than blur and tolerance explain."""
+    limit = _ASTRAY_PX * settings.pixel_px + settings.blur_px + settings.allowed_px
+    m = chain.count
+    strays = chain.strays()
+    limits = np.full(len(strays), limit)
+    for k in range(len(strays)):
+        # At a slender tip the contour itself stays short of the corner.
+        for node, before in ((k, (k - 1) % m), ((k + 1) % m, k)):
+            if chain.corner[node] and (chain.closed or 0 < node < m - 1):
+                turn = abs(math.remainder(chain.angle[node, 0] - chain.angle[before, 1], 2 * math.pi))
+                limits[k] = max(limits[k], limit / max(math.cos(min(turn, 3.0) / 2), 0.2) * 0.75)
+    return [int(k) for k in np.nonzero(strays > limits)[0]]
+
+
+def _held(chain: Chain, loop: FloatArray, settings: FitSettings) -> Path:
+    """Return the chain's path, what is still astray following the contour."""
+    path = Path(chain.curves())
+    gone = astray(chain, settings)
+    if gone:
+        path = _following_contour(path, loop, set(gone), max(_FOLLOWED_PX, 0.6 * settings.allowed_px))
+    return _sound(path, loop)
 
 
 def count_crossings(paths: Iterable[Path]) -> int:
@@ -63,29 +165,34 @@ def count_crossings(paths: Iterable[Path]) -> int:
     return len(_crossing_paths(list(paths)))
 
 
-def _fit(loop: FloatArray, settings: FitSettings, nearer: float) -> Path:
-    closer = FitSettings(
-        max(settings.tolerance_px * nearer, 0.03), settings.corner_deg, max(settings.blur_px * nearer, 0.2)
-    )
-    path = fit_contour(loop, closer)
+def _sound(path: Path, loop: FloatArray) -> Path:
+    """Return the path, or the contour itself where it came out inside out."""
     return path if path.area * _loop_area(loop) > 0 else _polygon(loop)
 
 
-def _polygon(loop: FloatArray) -> Path:
-    return path_from_ring(np.vstack([loop, loop[:1]]))
+def _polygon(loop: FloatArray, within: float = _FOLLOWED_PX) -> Path:
+    ring = np.asarray(LinearRing(loop).simplify(within).coords)
+    return path_from_ring(ring if len(ring) >= 4 else np.vstack([loop, loop[:1]]))
 
 
 def _crossing_paths(paths: list[Path]) -> set[int]:
     """Return which paths cross themselves or another."""
     alone = {number for number, path in enumerate(paths) if not is_simple(path, tolerance=_FLATTEN_PX)}
-    rings = [ring_points(path, tolerance=_FLATTEN_PX) for path in paths]
-    usable = [number for number, points in enumerate(rings) if len(points) >= 4]
-    lines = [LinearRing(rings[number]) for number in usable]
+    runs = [
+        ring_points(path, tolerance=_FLATTEN_PX)
+        if path.closed
+        else bezier.flatten(path.segments, tolerance=_FLATTEN_PX)
+        for path in paths
+    ]
+    usable = [
+        number for number, points in enumerate(runs) if len(points) >= (4 if paths[number].closed else 2)
+    ]
+    lines = [(LinearRing if paths[number].closed else LineString)(runs[number]) for number in usable]
     first, second = STRtree(lines).query(lines, predicate="crosses")
     return alone | {usable[k] for k in first[first != second].tolist()}
 
 
-def _crossing_segments(paths: list[Path]) -> dict[int, set[int]]:
+def crossing_segments(paths: list[Path]) -> dict[int, set[int]]:
     """Return, for each path that crosses something, which of its segments do."""
     involved = sorted(_crossing_paths(paths))
     if not involved:
@@ -104,17 +211,49 @@ def _crossing_segments(paths: list[Path]) -> dict[int, set[int]]:
     return bad
 
 
-def _following_contour(path: Path, loop: FloatArray, segments: set[int]) -> Path:
+def _following_contour(
+    path: Path, loop: FloatArray, segments: set[int], within: float = _FOLLOWED_PX
+) -> Path:
     """Return the path with some segments replaced by the contour's own points between their ends."""
+    twice = np.vstack([loop, loop])
+    return Path(following_points(path.segments, twice, segments, turns=len(loop), within=within))
+
+
+def following_points(
+    curve: FloatArray,
+    points: FloatArray,
+    segments: set[int],
+    *,
+    turns: int = 0,
+    within: float = _FOLLOWED_PX,
+) -> FloatArray:
+    """Return a curve with some segments replaced by measured points between their ends.
+
+    Parameters
+    ----------
+    curve : (n, 4, 2) float array
+    points : (m, 2) float array
+        In the curve's order; for a closed one twice over, with `turns` points in each round.
+    segments : set of int
+    within : float
+        How far from the points a straight line may cut them short.
+    """
     rows: list[FloatArray] = []
-    for k, segment in enumerate(path.segments):
+    for k, segment in enumerate(curve):
         if k not in segments:
             rows.append(segment[None])
             continue
-        first, last = (int(np.linalg.norm(loop - segment[end], axis=1).argmin()) for end in (0, 3))
-        between = loop[np.arange(first + 1, last + (len(loop) if last <= first else 0)) % len(loop)]
-        rows.append(bezier.line_segments(np.vstack([segment[:1], between, segment[3:]])))
-    return Path(np.concatenate(rows))
+        once = points[: turns or len(points)]
+        first, last = (int(np.linalg.norm(once - segment[end], axis=1).argmin()) for end in (0, 3))
+        count = (last - first) % turns if turns else last - first
+        # A short segment whose ends lie beside one point, or the wrong way round, does not go round the loop.
+        span = float(np.linalg.norm(np.diff(segment, axis=0), axis=1).sum())
+        if count > 3.0 * span + 8.0:
+            count = 0
+        between = points[first + 1 : first + max(count, 1)]
+        run = np.vstack([segment[:1], between, segment[3:]])
+        rows.append(bezier.line_segments(np.asarray(LineString(run).simplify(within).coords)))
+    return np.concatenate(rows)
 
 
 def _loop_area(loop: FloatArray) -> float:

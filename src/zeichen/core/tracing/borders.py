@@ -1,0 +1,438 @@
+"""Fitting the borders of a planar map: every border once, the rims that run on through junctions as one."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from zeichen.core.geometry import bezier
+from zeichen.core.geometry.drawing import Path
+from zeichen.core.tracing import through
+from zeichen.core.tracing.chain import Chain
+from zeichen.core.tracing.curve_fit import FitSettings, fit_chain, fit_open
+from zeichen.core.tracing.edge_points import Edges, noise_along
+from zeichen.core.tracing.planar_map import PlanarMap
+from zeichen.core.tracing.sound_fit import astray, call_back, crossing_segments, following_points
+from zeichen.core.tracing.through import ArcEnd, Course, Leaving
+from zeichen.core.tracing.tips import settle_local_tips
+from zeichen.core.tracing.untangle import crossings, without_loops
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+_FURTHEST_JUNCTION_PX = 1.6
+_ROUNDS = 5
+_CLOSEST_PX = 0.05
+_ATTACH_ROUNDS = 8
+# Loops up to this long are the fit's, not the picture's, px beside the blur.
+_LONGEST_LOOP_PX = 6.0
+_ATTACHED_PX = 1e-7
+_SLIGHT_PX = 0.05
+# Of the points this near to a junction only those that lie this much ahead of it are fitted, px.
+_NEAR_END_PX = 4.0
+_AHEAD_PX = 0.4
+
+Seen = Callable[[int, int, int], FloatArray]
+
+
+@dataclass(slots=True)
+class Borders:
+    """A planar map with the points on each arc's edge, which of them are good witnesses, and the fit.
+
+    inside: whether an arc has areas on both sides (the sheet's rim has not); courses: the curves.
+    """
+
+    map: PlanarMap
+    edges: Edges
+    points: list[FloatArray]
+    witness: list[BoolArray]
+    inside: BoolArray
+    fit: FitSettings
+    courses: list[Course]
+    places: FloatArray
+    leaving: dict[ArcEnd, Leaving]
+
+    def colours(self, arc: int, forward: bool) -> tuple[int, int]:
+        """Return the colours right and left of an arc, in one of its directions."""
+        k = self.map.starts[arc]
+        right, left = int(self.edges.right[k]), int(self.edges.left[k])
+        return (right, left) if forward else (left, right)
+
+
+def fit_borders(
+    planar: PlanarMap,
+    edges: Edges,
+    points: list[FloatArray],
+    witness: list[BoolArray],
+    fit: FitSettings,
+    report: Callable[[float], None],
+) -> Borders:
+    """Return the borders of a map, each fitted once.
+
+    Parameters
+    ----------
+    planar : PlanarMap
+    edges : Edges
+        The picture, its colours and those beside each crack.
+    points : list of (n, 2) float arrays, px
+        For each arc the points on its edge, one for each crack.
+    witness : list of bool arrays
+        Which of the points are where two plain colours meet.
+    fit : FitSettings
+    report : function of a share 0-1
+        Called now and then; may raise to stop the work.
+    """
+    inside: BoolArray = (planar.right >= 0) & (planar.left >= 0)
+    leaving, places = _junctions(planar, points, witness, inside, fit)
+    courses = through.courses_of(planar, leaving)
+    borders = Borders(planar, edges, points, witness, inside, fit, courses, places, leaving)
+    for number, course in enumerate(courses):
+        if number % 32 == 0:
+            report(number / len(courses))
+        course.curves = _fitted(borders, course, fit)
+    _attach(borders, anew=True)
+    _part_crossing(borders)
+    return borders
+
+
+def course_points(borders: Borders, course: Course) -> FloatArray:
+    """Return the points along a course."""
+    return np.concatenate([_run(borders.points, arc, forward) for arc, forward in course.arcs])
+
+
+def _run(arrays: list[AnyArray], arc: int, forward: bool) -> AnyArray:
+    return arrays[arc] if forward else arrays[arc][::-1]
+
+
+def _fitted(borders: Borders, course: Course, fit: FitSettings) -> FloatArray:
+    planar, places = borders.map, borders.places
+    arc = course.arcs[0][0]
+    if not borders.inside[arc]:
+        corners = planar.corners(arc)
+        if not course.closed:
+            corners = np.vstack([places[planar.start[arc]], corners[1:-1], places[planar.end[arc]]])
+        return bezier.line_segments(_bends(corners))
+    points = course_points(borders, course)
+    witness = np.concatenate([_run(borders.witness, k, forward) for k, forward in course.arcs])
+    inner = [places[j] for j in through.inner_junctions(course, planar) if j >= 0]
+    ends = [] if course.closed else [places[j] for j in through.ends_of(course, planar)]
+    near = np.full(len(points), np.inf)
+    for place in inner + ends:
+        near = np.minimum(near, np.linalg.norm(points - place, axis=1))
+    far = near > 0.5
+    if not course.closed:
+        far &= ~_behind_ends(borders, course, points, ends)
+    # No witness is believed near a junction; elsewhere a tip may be what makes a point doubtful.
+    good = far & (witness | (near > 2.0 * fit.quiet_px))
+    kept = points[good] if good.sum() >= 3 else points[far]
+    if len(kept) > 8:
+        fit = _with_noise(kept, course.closed, fit)
+    seen = _seen_along(borders, course)
+    if course.closed:
+        kept = kept if len(kept) >= 6 else points
+        return _settled(fit_chain(kept, fit), fit, seen)
+    if len(kept) < 3:
+        return bezier.line_segments(np.vstack(ends))
+    return _settled(fit_open(np.vstack([ends[0], kept, ends[1]]), fit), fit, seen)
+
+
+def _behind_ends(borders: Borders, course: Course, points: FloatArray, ends: list[FloatArray]) -> BoolArray:
+    """Return which points near an end of a course lie on the far side of the junction there."""
+    behind = np.zeros(len(points), bool)
+    (first, forward), (last, onward) = course.arcs[0], course.arcs[-1]
+    for place, key in ((ends[0], (first, 0 if forward else 1)), (ends[1], (last, 1 if onward else 0))):
+        if key in borders.leaving:
+            off = points - place
+            near = np.abs(off).max(axis=1) < _NEAR_END_PX
+            behind |= near & (off @ borders.leaving[key].way < _AHEAD_PX)
+    return behind
+
+
+def _with_noise(points: FloatArray, closed: bool, fit: FitSettings) -> FitSettings:
+    """Return the settings with the noise of these points: pale borders are noisier than strong ones."""
+    return replace(fit, noise_px=max(fit.noise_px, noise_along(points, closed=closed)))
+
+
+def _attach(borders: Borders, *, anew: bool = False) -> None:
+    """Cut every course where others end on it, and let those end exactly there.
+
+    A course that must move its end more than a little is fitted anew, or moves only its last few pixels.
+    """
+    planar, places = borders.map, borders.places
+    # Moving an end moves what others end on a little less each time.
+    for number in range(_ATTACH_ROUNDS):
+        furthest = 0.0
+        for course in borders.courses:
+            inner = [j for j in through.inner_junctions(course, planar) if j >= 0]
+            count = float(len(course.curves))
+            if not inner:
+                course.breaks = np.array([0.0, count])
+                continue
+            lengths = np.cumsum([_length(borders.points[arc]) for arc, _ in course.arcs])
+            lengths = np.append(0.0, lengths)[: len(inner)] if course.closed else lengths[:-1]
+            found = through.nearest_places(course.curves, places[inner], lengths, closed=course.closed)
+            found = np.maximum.accumulate(found)
+            for junction, u in zip(inner, found, strict=True):
+                places[junction] = _point_at(course.curves, u)
+            if course.closed:
+                course.breaks = np.append(found, found[0] + count) if len(found) else np.array([0.0, count])
+            else:
+                course.breaks = np.concatenate([[0.0], found, [count]])
+        for course in borders.courses:
+            if course.closed:
+                continue
+            ends = [places[junction] for junction in through.ends_of(course, planar)]
+            off = max(
+                float(np.abs(course.curves[0, 0] - ends[0]).max()),
+                float(np.abs(course.curves[-1, 3] - ends[1]).max()),
+            )
+            furthest = max(furthest, off)
+            if off > _SLIGHT_PX and anew and number == 0:
+                course.curves = _fitted(borders, course, borders.fit)
+            for end, place in enumerate(ends):
+                if off > 0.0:
+                    course.curves = through.with_end_at(course.curves, end, place)
+        if furthest < _ATTACHED_PX:
+            return
+
+
+def _length(points: FloatArray) -> float:
+    return float(np.linalg.norm(np.diff(points, axis=0), axis=1).sum()) + 1.0
+
+
+def _point_at(curves: FloatArray, u: float) -> FloatArray:
+    k = min(int(u), len(curves) - 1) if u <= len(curves) else int(u) % len(curves)
+    return np.asarray(
+        bezier.evaluate(curves[k : k + 1], np.array([u - int(u) if u > len(curves) else u - k]))
+    ).reshape(2)
+
+
+def _part_crossing(borders: Borders) -> None:
+    """Cut tiny loops, fit borders that still cross closer, and let them follow their own points in the end."""
+    closer = borders.fit
+    for number in range(_ROUNDS):
+        bad = _crossing(borders)
+        if bad:
+            _untangle(borders, sorted(bad))
+            _attach(borders)
+            bad = _crossing(borders)
+        if not bad:
+            return
+        closer = replace(closer, tolerance_px=max(closer.tolerance_px / 2, _CLOSEST_PX))
+        for c, segments in bad.items():
+            course = borders.courses[c]
+            if not borders.inside[course.arcs[0][0]]:
+                continue
+            if number < 2:
+                course.curves = _fitted(borders, course, closer)
+            else:
+                points = course_points(borders, course)
+                turns = len(points) if course.closed else 0
+                twice = np.vstack([points, points]) if turns else points
+                course.curves = following_points(course.curves, twice, segments, turns=turns)
+        _attach(borders)
+
+
+def _untangle(borders: Borders, bad: list[int]) -> None:
+    """Cut the loops of crossing courses, and let those that cross near the junction they share end where they cross."""
+    longest = _LONGEST_LOOP_PX + 4.0 * borders.fit.blur_px
+    for c in bad:
+        course = borders.courses[c]
+        if borders.inside[course.arcs[0][0]]:
+            course.curves = without_loops(course.curves, longest, closed=course.closed)
+    for one, other in _meeting_pairs(borders, bad):
+        found = crossings(one.curves, other.curves)
+        shared = _shared_junctions(borders, one, other)
+        for junction in shared:
+            # The crossing furthest from the junction, but near it.
+            places = np.array([_point_at(one.curves, u) for u, _ in found]).reshape(-1, 2)
+            away = np.linalg.norm(places - borders.places[junction], axis=1)
+            near = np.nonzero((away < longest) & (away > 1e-6))[0]
+            if len(near) == 0:
+                continue
+            pick = near[int(away[near].argmax())]
+            for course, u in ((one, found[pick, 0]), (other, found[pick, 1])):
+                _end_at(borders, course, junction, float(u))
+            borders.places[junction] = places[pick]
+            break
+
+
+def _meeting_pairs(borders: Borders, bad: list[int]) -> list[tuple[Course, Course]]:
+    """Return the pairs of some inner courses that have a junction in common."""
+    at: dict[int, set[int]] = {}
+    for c in bad:
+        course = borders.courses[c]
+        if borders.inside[course.arcs[0][0]]:
+            ends = () if course.closed else through.ends_of(course, borders.map)
+            for junction in (*ends, *through.inner_junctions(course, borders.map)):
+                at.setdefault(junction, set()).add(c)
+    pairs = {(c, d) for here in at.values() for c in here for d in here if c > d}
+    return [(borders.courses[c], borders.courses[d]) for c, d in sorted(pairs)]
+
+
+def _shared_junctions(borders: Borders, one: Course, other: Course) -> list[int]:
+    """Return the junctions two courses share at which at least one of them ends."""
+    planar = borders.map
+    ends = [set() if course.closed else set(through.ends_of(course, planar)) for course in (one, other)]
+    passes = [set(through.inner_junctions(course, planar)) for course in (one, other)]
+    return sorted(((ends[0] | passes[0]) & (ends[1] | passes[1])) - (passes[0] & passes[1]))
+
+
+def _end_at(borders: Borders, course: Course, junction: int, u: float) -> None:
+    """Cut an open course that ends at a junction back to a place on it."""
+    if course.closed:
+        return
+    start, end = through.ends_of(course, borders.map)
+    count = float(len(course.curves))
+    if junction == start and u < count / 2 and u > 0:
+        course.curves = through.piece(course.curves, u, count)
+    elif junction == end and count / 2 <= u < count:
+        course.curves = through.piece(course.curves, 0.0, u)
+
+
+def _crossing(borders: Borders) -> dict[int, set[int]]:
+    """Return, for each course with a part that crosses something, which of its segments do."""
+    planar = borders.map
+    pieces: list[Path] = []
+    owner: list[tuple[int, int]] = []
+    for c, course in enumerate(borders.courses):
+        for k, (arc, forward) in enumerate(course.arcs):
+            first, last = float(course.breaks[k]), float(course.breaks[k + 1])
+            curves = through.piece(course.curves, first, last)
+            if not len(curves):
+                continue
+            ends = (planar.start[arc], planar.end[arc]) if forward else (planar.end[arc], planar.start[arc])
+            if ends[0] >= 0:
+                # Exactly the same place for all that meet there.
+                curves = curves.copy()
+                curves[0, 0], curves[-1, 3] = borders.places[ends[0]], borders.places[ends[1]]
+            pieces.append(Path(curves, closed=False))
+            owner.append((c, int(np.floor(first))))
+    bad: dict[int, set[int]] = {}
+    for number, segments in crossing_segments(pieces).items():
+        c, first = owner[number]
+        count = len(borders.courses[c].curves)
+        bad.setdefault(c, set()).update((first + k) % count for k in segments)
+    return bad
+
+
+def _seen_along(borders: Borders, course: Course) -> Seen:
+    """Return what shows the share of the right-hand colour around a place on a course."""
+    colours = [borders.colours(arc, forward) for arc, forward in course.arcs]
+    if len(set(colours)) == 1:
+        return _two_colours(borders.edges, *colours[0])
+    middle = [borders.points[arc] for arc, _ in course.arcs]
+    views = [_two_colours(borders.edges, *pair) for pair in colours]
+
+    def seen(row: int, column: int, half: int) -> FloatArray:
+        place = np.array([column + 0.5, row + 0.5])
+        nearest = min(range(len(middle)), key=lambda k: float(np.abs(middle[k] - place).sum(axis=1).min()))
+        return views[nearest](row, column, half)
+
+    return seen
+
+
+def _settled(chain: Chain, fit: FitSettings, seen: Seen) -> FloatArray:
+    """Return the curves of a chain with its corners where the colours are."""
+    call_back(chain, fit)
+    if settle_local_tips(chain, seen, blur_px=fit.blur_px):
+        call_back(chain, fit)
+    curves = chain.curves()
+    gone = set(astray(chain, fit))
+    if not gone:
+        return curves
+    turns = len(chain.points) if chain.closed else 0
+    points = np.vstack([chain.points, chain.points]) if turns else chain.points
+    return following_points(curves, points, gone, turns=turns)
+
+
+def _two_colours(edges: Edges, right: int, left: int) -> Seen:
+    """Return what shows the share of the right-hand colour around a place."""
+    height, width = edges.labels.shape
+    base = edges.palette[left]
+    towards = edges.palette[right] - base
+    square = max(float(towards @ towards), 1e-9)
+
+    def seen(row: int, column: int, half: int) -> FloatArray:
+        rows = np.clip(np.arange(row - half, row + half + 1), 0, height - 1)
+        columns = np.clip(np.arange(column - half, column + half + 1), 0, width - 1)
+        grid = np.ix_(rows, columns)
+        labels = edges.labels[grid]
+        share = (edges.picture[grid] - base) @ towards / square
+        return np.where((labels == right) | (labels == left), np.clip(share, 0.0, 1.0), np.nan)
+
+    return seen
+
+
+def _bends(corners: FloatArray) -> FloatArray:
+    """Return the polyline without points in the middle of straight runs."""
+    step = np.diff(corners, axis=0)
+    turn = step[:-1, 0] * step[1:, 1] - step[:-1, 1] * step[1:, 0]
+    keep = np.concatenate([[True], np.abs(turn) > 1e-9, [True]])
+    return np.asarray(corners[keep])
+
+
+def _line_at(vertex: FloatArray, run: FloatArray, fit: FitSettings) -> tuple[FloatArray, FloatArray] | None:
+    """Return the line on which a run of points leaves a junction: its place there and its direction.
+
+    As long a stretch as is straight is used: there may be a corner near by.
+    """
+    run = run[:40]
+    away = np.linalg.norm(run - vertex, axis=1)
+    skip = fit.skip_px + 0.6
+    first = float(away.min(initial=np.inf))
+    reach = fit.reach_px + 1.5 + max(0.0, first - skip)
+    # Only up to where the run turns back.
+    turned = np.nonzero(away > reach)[0]
+    run, away = (run[: int(turned[0])], away[: int(turned[0])]) if len(turned) else (run, away)
+    limit = 0.12 + 3.0 * fit.noise_px
+    best: tuple[FloatArray, FloatArray] | None = None
+    for share in (1.0, 0.75, 0.55, 0.4):
+        near = (away >= min(skip, 0.4 * share * reach)) & (away <= share * reach)
+        if near.sum() < 3:
+            break
+        points = run[near]
+        middle = points.mean(axis=0)
+        way = np.linalg.svd(points - middle)[2][0]
+        if way @ (points[-1] - points[0]) < 0:
+            way = -way
+        off = np.abs((points - middle) @ np.array([-way[1], way[0]])).max()
+        best = middle + way * float(way @ (vertex - middle)), way
+        if off < limit:
+            break
+    return best
+
+
+def _junctions(
+    planar: PlanarMap, own: list[FloatArray], witness: list[BoolArray], inside: BoolArray, fit: FitSettings
+) -> tuple[dict[ArcEnd, Leaving], FloatArray]:
+    """Return how arcs leave each junction, and where, extended to it, they come nearest to meeting."""
+    count = len(planar.junctions)
+    vertex = planar.junctions.astype(np.float64)
+    normal = np.zeros((count, 2, 2))
+    right = np.zeros((count, 2))
+    on_rim = np.zeros(count, bool)
+    leaving: dict[ArcEnd, Leaving] = {}
+    for k in range(len(planar)):
+        for which, junction in ((0, int(planar.start[k])), (1, int(planar.end[k]))):
+            if junction < 0:
+                continue
+            if not inside[k]:
+                on_rim[junction] = True
+                continue
+            believed = own[k][witness[k]] if witness[k].sum() >= 4 else own[k]
+            found = _line_at(vertex[junction], believed if which == 0 else believed[::-1], fit)
+            if found is None:
+                continue
+            place, way = found
+            n = np.array([-way[1], way[0]])
+            normal[junction] += np.outer(n, n)
+            right[junction] += n * (n @ place)
+            leaving[k, which] = Leaving(place, way)
+    places = vertex.copy()
+    for j in range(count):
+        if on_rim[j]:
+            continue
+        a = normal[j] + 0.01 * np.eye(2)
+        place = np.linalg.solve(a, right[j] + 0.01 * vertex[j])
+        if np.linalg.norm(place - vertex[j]) <= _FURTHEST_JUNCTION_PX:
+            places[j] = place
+    return leaving, places

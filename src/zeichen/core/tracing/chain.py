@@ -1,0 +1,259 @@
+"""A chain of lines and cubics along measured points, and the order in which it is fitted.
+
+The kernels do the work; they are called from here one by one, because a compiled function that
+calls others compiles all of them again.
+"""
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from zeichen.core.tracing import chain_edit, joint_fit
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+# Lines longer than this are the artist's own and never become part of a curve, px.
+_LONG_LINE_PX = 12.0
+_LEAST_POINTS = 5
+# A corner that turns by this more than its points is a spike of the fit.
+_SPIKE_RAD = math.radians(42.0)
+
+
+@dataclass(slots=True)
+class Chain:
+    """Nodes and the segments between them; entries past `count` are spare.
+
+    points, weight, at: (n, 2) measured points, their weights, their parameters on the chain.
+    node: (room, 2); first: index of the point where the segment after each node starts.
+    corner, pinned: for each node; line, angle (start, end), handle (start, end): for each segment.
+    """
+
+    points: FloatArray
+    weight: FloatArray
+    closed: bool
+    room: int
+    count: int = 0
+    at: FloatArray = field(init=False)
+    node: FloatArray = field(init=False)
+    first: AnyArray = field(init=False)
+    line: BoolArray = field(init=False)
+    corner: BoolArray = field(init=False)
+    pinned: BoolArray = field(init=False)
+    angle: FloatArray = field(init=False)
+    handle: FloatArray = field(init=False)
+
+    def __post_init__(self) -> None:
+        room = self.room
+        self.at = np.empty(len(self.points))
+        self.node, self.angle, self.handle = np.zeros((3, room, 2))
+        self.first = np.zeros(room, np.int64)
+        self.line, self.corner, self.pinned = np.zeros((3, room), np.bool_)
+
+    @property
+    def segments(self) -> int:
+        """How many segments there are."""
+        return self.count if self.closed else self.count - 1
+
+    def polish(self, tolerance: float) -> None:
+        """Fit all joints together, then straighten, split and thin out until each does its share."""
+        m = self.count
+        self._part_lines()
+        joint_fit.spread_all(self.points, self.at, self.first[:m], self.segments, self.closed)
+        self.refine(1, rounds=5)
+        if self.straighten(0.6 * tolerance):
+            self.refine(1, rounds=4)
+        self.count = chain_edit.split_worst(
+            self.points, self.weight, self.at, m, *self._arrays(), self.closed, tolerance, _LEAST_POINTS
+        )
+        self.count = chain_edit.thin_out(
+            self.points,
+            self.weight,
+            self.at,
+            self.count,
+            *self._arrays(),
+            self.closed,
+            tolerance,
+            _LONG_LINE_PX,
+        )
+        self.straighten(0.5 * tolerance)
+        self.refine(2, rounds=5)
+
+    def refine(self, sweeps: int, *, rounds: int = 6) -> None:
+        """Move all nodes to where the chain lies best on its points."""
+        m = self.count
+        joint_fit.refine(
+            self.points,
+            self.weight,
+            self.at,
+            *(array[:m] for array in self._arrays()),
+            self.closed,
+            sweeps,
+            rounds,
+        )
+
+    def straighten(self, tolerance: float) -> int:
+        """Make lines of curves that draw nothing else; returns how many."""
+        return int(
+            chain_edit.straighten(
+                self.points,
+                self.weight,
+                self.count,
+                self.node,
+                self.first,
+                self.line,
+                self.corner,
+                self.angle,
+                self.handle,
+                self.closed,
+                tolerance,
+            )
+        )
+
+    def curves(self) -> FloatArray:
+        """Return the control points, shape (segments, 4, 2)."""
+        m = self.count
+        return np.asarray(
+            joint_fit.all_controls(
+                self.segments, self.node[:m], self.line[:m], self.angle[:m], self.handle[:m]
+            )
+        )
+
+    def strays(self) -> FloatArray:
+        """Return how far the furthest point of each segment lies from it, px."""
+        m = self.count
+        return np.asarray(
+            joint_fit.furthest_points(
+                self.points,
+                self.segments,
+                self.node[:m],
+                self.first[:m],
+                self.line[:m],
+                self.angle[:m],
+                self.handle[:m],
+                self.closed,
+            )
+        )
+
+    def start_over(self, segments: list[int], tolerance: float) -> None:
+        """Fit some segments anew from the points alone, their nodes put back onto the points.
+
+        For segments that went astray: extrapolated tips that ran off, handles that made a loop.
+        """
+        n, m = len(self.points), self.count
+        for k in segments:
+            j = (k + 1) % m
+            start = int(self.first[k])
+            last = int(self.first[j]) if j > k else int(self.first[j]) + n
+            run = np.arange(start, max(last, start + 1)) % n
+            self.weight[run] = 1.0
+            self.line[k] = False
+            for node, place, end in ((k, start, 0), (j, last, 1)):
+                # The ends of an open chain stay where they were asked to be.
+                if self.closed or not (self.pinned[node] and node in (0, m - 1)):
+                    self.node[node] = self.points[place % n if self.closed else min(place, n - 1)]
+                    self.pinned[node] = False
+                self._set_direction(k, node, place, end, len(run))
+            self.handle[k] = float(np.hypot(*(self.node[j] - self.node[k]))) / 3
+            joint_fit.spread_parameters(self.points, self.at, start, max(last - start, 1))
+        if self.closed:
+            self.refine(1, rounds=4)
+        self.count = chain_edit.split_worst(
+            self.points, self.weight, self.at, self.count, *self._arrays(), self.closed, tolerance, 2
+        )
+
+    def smooth_spikes(self, pixel_px: float) -> int:
+        """Make smooth those corners of a closed chain that turn far more than their points do; returns how many."""
+        n, m = len(self.points), self.count
+        pace = max(1, round(pixel_px))
+        if not self.closed or n < 24 * pace or m < 3:
+            return 0
+        made = 0
+        for k in range(m):
+            if not self.corner[k]:
+                continue
+            left = (k - 1) % m
+            turn = abs(math.remainder(self.angle[k, 0] - self.angle[left, 1], 2 * math.pi))
+            if turn < _SPIKE_RAD:
+                continue
+            i = int(self.first[k])
+            before, after = (
+                self.points[np.arange(i + a * pace, i + b * pace) % n] for a, b in ((-8, -1), (2, 9))
+            )
+            half = len(before) // 2
+            come = before[half:].mean(axis=0) - before[:half].mean(axis=0)
+            go = after[half:].mean(axis=0) - after[:half].mean(axis=0)
+            seen = abs(math.atan2(come[0] * go[1] - come[1] * go[0], float(come @ go)))
+            if turn - seen < _SPIKE_RAD or seen > _SPIKE_RAD:
+                continue
+            way = self.points[(i + 3 * pace) % n] - self.points[(i - 3 * pace) % n]
+            self.node[k] = self.points[i % n]
+            self.corner[k] = self.pinned[k] = False
+            self.line[k] = self.line[left] = False
+            self.angle[k, 0] = self.angle[left, 1] = math.atan2(way[1], way[0])
+            for segment in (k, left):
+                other = (segment + 1) % m
+                self.handle[segment] = float(np.hypot(*(self.node[other] - self.node[segment]))) / 3
+            made += 1
+        if made:
+            self.refine(1, rounds=6)
+        return made
+
+    def _set_direction(self, k: int, node: int, place: int, end: int, length: int) -> None:
+        """Give segment k its direction at one end from the points there, on both sides if the node is smooth."""
+        n, m = len(self.points), self.count
+        pace = max(1, min(3, length // 3))
+        inward, outward = (place + pace, place - pace) if end == 0 else (place - pace, place + pace)
+        if self.corner[node]:
+            outward = place
+        if self.closed:
+            inward, outward = inward % n, outward % n
+        else:
+            inward, outward = min(max(inward, 0), n - 1), min(max(outward, 0), n - 1)
+        way = self.points[inward] - self.points[outward]
+        if end == 1:
+            way = -way
+        if np.hypot(*way) < 1e-9:
+            other = self.node[(node + 1) % m] if end == 0 else self.node[(node - 1) % m]
+            way = other - self.node[node] if end == 0 else self.node[node] - other
+        neighbour = (k - 1) % m if end == 0 else (k + 1) % m
+        if not self.corner[node] and self.line[neighbour]:
+            # A line that goes on smoothly has its own direction.
+            way = self.node[(neighbour + 1) % m] - self.node[neighbour]
+        self.angle[k, end] = math.atan2(way[1], way[0])
+        if not self.corner[node]:
+            self.angle[neighbour, 1 - end] = self.angle[k, end]
+
+    def round_off(self, k: int, radius: float) -> None:
+        """Replace corner k of a closed chain by an arc that touches both its sides."""
+        m = self.count
+        if m + 1 >= self.room or not self.closed:
+            return
+        left = (k - 1) % m
+        incoming, outgoing = self.angle[left, 1], self.angle[k, 0]
+        turn = math.remainder(outgoing - incoming, 2 * math.pi)
+        back = radius * math.tan(abs(turn) / 2)
+        tip = self.node[k].copy()
+        for array in (self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle):
+            array[k + 1 : m + 1] = array[k:m].copy()
+        self.count = m + 1
+        self.node[k] = tip - back * np.array([math.cos(incoming), math.sin(incoming)])
+        self.node[k + 1] = tip + back * np.array([math.cos(outgoing), math.sin(outgoing)])
+        self.first[k + 1] += 1
+        self.line[k] = False
+        self.corner[k : k + 2] = False
+        self.pinned[k : k + 2] = False
+        self.angle[k] = incoming, outgoing
+        self.handle[k] = 4.0 / 3.0 * math.tan(abs(turn) / 4) * radius
+
+    def _part_lines(self) -> None:
+        m = self.count
+        line = self.line[:m]
+        before = np.roll(line, 1)
+        if not self.closed:
+            before[0] = line[-1] = False
+        self.corner[:m] |= line & before
+
+    def _arrays(
+        self,
+    ) -> tuple[FloatArray, AnyArray, BoolArray, BoolArray, BoolArray, FloatArray, FloatArray]:
+        return self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle

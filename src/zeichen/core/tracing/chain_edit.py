@@ -1,0 +1,359 @@
+"""Fewer nodes where fewer will do, one more where the fit needs it: edits of a chain, each fitted anew."""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.tracing.joint_fit import controls, misfit, refine_window, span, spread_parameters, widen
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+# One cubic hardly follows a bend of more than this without bulging.
+_MOST_TURN = math.radians(130.0)
+# Where two lines meet at less than this they may be one.
+_SLIGHT_KINK = math.radians(12.0)
+
+
+@njit(cache=True, error_model="numpy")
+def _wrapped(angle: float) -> float:
+    """Return an angle brought into -pi to pi."""
+    turns: float = math.floor(angle / (2 * math.pi) + 0.5)
+    return angle - 2 * math.pi * turns
+
+
+@njit(cache=True, error_model="numpy")
+def turn_of(angle: FloatArray, k: int) -> float:
+    """Return by how much segment k turns from end to end, radians."""
+    turn: float = abs(_wrapped(angle[k, 1] - angle[k, 0]))
+    return turn
+
+
+@njit(cache=True, error_model="numpy")
+def without(
+    k: int,
+    m: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+) -> None:
+    """Take out node k; the segment before it then reaches on to the next node."""
+    for i in range(k, m - 1):
+        node[i, 0], node[i, 1] = node[i + 1, 0], node[i + 1, 1]
+        first[i] = first[i + 1]
+        line[i] = line[i + 1]
+        corner[i] = corner[i + 1]
+        pinned[i] = pinned[i + 1]
+        for end in range(2):
+            angle[i, end] = angle[i + 1, end]
+            handle[i, end] = handle[i + 1, end]
+
+
+@njit(cache=True, error_model="numpy")
+def thin_out(
+    q: FloatArray,
+    w: FloatArray,
+    u: FloatArray,
+    m: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+    tolerance: float,
+    longest_line: float,
+) -> int:
+    """Take out smooth nodes that the curve does without; returns how many nodes are left.
+
+    The chain occupies the first m entries of its arrays. A node goes when, everything around it fitted
+    anew, no point is further off than the tolerance. Lines longer than longest_line are kept.
+    """
+    n = len(q)
+    k = 0 if closed else 1
+    while k < m:
+        if m <= 2 or (not closed and k >= m - 1):
+            break
+        left = (k - 1) % m if closed else k - 1
+        kink = abs(_wrapped(angle[k, 0] - angle[left, 1]))
+        if pinned[k] or (closed and m <= 2) or (corner[k] and kink > _SLIGHT_KINK):
+            k += 1
+            continue
+        too_long = False
+        for side in (left, k):
+            if line[side]:
+                j = (side + 1) % m
+                size = math.hypot(node[j, 0] - node[side, 0], node[j, 1] - node[side, 1])
+                too_long = too_long or size > longest_line
+        bend = _wrapped(angle[left, 1] - angle[left, 0]) + _wrapped(angle[k, 1] - angle[k, 0])
+        # A line goes on as a line if it can; a long one never becomes part of a curve.
+        as_line = (line[left] or line[k]) and abs(bend) + kink < _SLIGHT_KINK
+        if (too_long and not as_line) or abs(bend) > _MOST_TURN:
+            k += 1
+            continue
+        # Work on copies; most trials fail.
+        s_node, s_first, s_line, s_corner = (
+            node[:m].copy(),
+            first[:m].copy(),
+            line[:m].copy(),
+            corner[:m].copy(),
+        )
+        s_pinned, s_angle, s_handle = pinned[:m].copy(), angle[:m].copy(), handle[:m].copy()
+        start_l, points_l = span(s_first, left, n, closed)
+        _, points_r = span(s_first, k, n, closed)
+        if k == 0:
+            # The chain starts at this node: let it start at the next one instead.
+            _rotate(m, s_node, s_first, s_line, s_corner, s_pinned, s_angle, s_handle, n)
+            here, before = m - 1, m - 2
+        else:
+            here, before = k, k - 1
+        share = (points_l + 1.0) / (points_l + points_r + 2.0)
+        turn_angle, turn_handle = s_angle[here, 1], s_handle[here, 1]
+        start_handle = s_handle[before, 0]
+        line_l, line_r = s_line[before], s_line[here]
+        without(here, m, s_node, s_first, s_line, s_corner, s_pinned, s_angle, s_handle)
+        size = m - 1
+        s_line[before] = as_line
+        j = (before + 1) % size if closed else before + 1
+        chord = math.hypot(s_node[j, 0] - s_node[before, 0], s_node[j, 1] - s_node[before, 1])
+        s_angle[before, 1] = turn_angle
+        s_handle[before, 0] = chord / 3 if line_l else start_handle / share
+        s_handle[before, 1] = chord / 3 if line_r else turn_handle / (1.0 - share)
+        if as_line:
+            along = math.atan2(s_node[j, 1] - s_node[before, 1], s_node[j, 0] - s_node[before, 0])
+            s_angle[before, 0] = s_angle[before, 1] = along
+        kept_u = np.empty(points_l + points_r)
+        for step in range(points_l + points_r):
+            kept_u[step] = u[(start_l + step) % n]
+        spread_parameters(q, u, start_l, points_l + points_r)
+        s_count = min(3, size if closed else size - 1)
+        s0 = before - 1
+        if not closed:
+            s0 = min(max(0, s0), size - 1 - s_count)
+        from_k, wide = widen(s0 % size if closed else s0, s_count, closed, s_line[:size], s_corner[:size])
+        refine_window(
+            q,
+            w,
+            u,
+            from_k,
+            wide,
+            s_node[:size],
+            s_first[:size],
+            s_line[:size],
+            s_corner[:size],
+            s_pinned[:size],
+            s_angle[:size],
+            s_handle[:size],
+            closed,
+            8,
+        )
+        fine = True
+        count = size if closed else size - 1
+        for i in range(wide):
+            worst, _, _ = misfit(
+                q,
+                w,
+                u,
+                (from_k + i) % count,
+                s_node[:size],
+                s_first[:size],
+                s_line[:size],
+                s_angle[:size],
+                s_handle[:size],
+                closed,
+            )
+            if worst > tolerance:
+                fine = False
+                break
+        if fine:
+            m = size
+            node[:m], first[:m], line[:m], corner[:m] = s_node[:m], s_first[:m], s_line[:m], s_corner[:m]
+            pinned[:m], angle[:m], handle[:m] = s_pinned[:m], s_angle[:m], s_handle[:m]
+            if k == 0:
+                continue
+        else:
+            for step in range(points_l + points_r):
+                u[(start_l + step) % n] = kept_u[step]
+            k += 1
+    return m
+
+
+@njit(cache=True, error_model="numpy")
+def _rotate(
+    m: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    n: int,
+) -> None:
+    """Let a closed chain start one node later."""
+    node[:] = np.concatenate((node[1:m], node[:1]))
+    start = first[0]
+    first[:] = np.concatenate((first[1:m], first[:1]))
+    first[m - 1] = start + n
+    line[:] = np.concatenate((line[1:m], line[:1]))
+    corner[:] = np.concatenate((corner[1:m], corner[:1]))
+    pinned[:] = np.concatenate((pinned[1:m], pinned[:1]))
+    angle[:] = np.concatenate((angle[1:m], angle[:1]))
+    handle[:] = np.concatenate((handle[1:m], handle[:1]))
+
+
+@njit(cache=True, error_model="numpy")
+def split_worst(
+    q: FloatArray,
+    w: FloatArray,
+    u: FloatArray,
+    m: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+    tolerance: float,
+    least_points: int,
+) -> int:
+    """Put a smooth node into every curve that misses its points by more than a tolerance.
+
+    Returns the new number of nodes; arrays must have room for them.
+    """
+    n = len(q)
+    p = np.empty((4, 2))
+    k = 0
+    while k < (m if closed else m - 1):
+        if m >= len(node) - 1:
+            break
+        worst, _, place = misfit(q, w, u, k, node[:m], first[:m], line[:m], angle[:m], handle[:m], closed)
+        start, points = span(first[:m], k, n, closed)
+        at = place - start
+        before = after = 0
+        for step in range(points):
+            if w[(start + step) % n] >= 0.5:
+                if step < at:
+                    before += 1
+                else:
+                    after += 1
+        if worst <= tolerance or before < least_points or after < least_points:
+            k += 1
+            continue
+        controls(k, node[:m], line[:m], angle[:m], handle[:m], p)
+        t = u[place % n]
+        t = min(0.85, max(0.15, t))
+        for i in range(m, k + 1, -1):
+            node[i, 0], node[i, 1] = node[i - 1, 0], node[i - 1, 1]
+            first[i] = first[i - 1]
+            line[i], corner[i], pinned[i] = line[i - 1], corner[i - 1], pinned[i - 1]
+            for end in range(2):
+                angle[i, end], handle[i, end] = angle[i - 1, end], handle[i - 1, end]
+        m += 1
+        ax, ay = p[0, 0] + t * (p[1, 0] - p[0, 0]), p[0, 1] + t * (p[1, 1] - p[0, 1])
+        bx, by = p[1, 0] + t * (p[2, 0] - p[1, 0]), p[1, 1] + t * (p[2, 1] - p[1, 1])
+        cx, cy = p[2, 0] + t * (p[3, 0] - p[2, 0]), p[2, 1] + t * (p[3, 1] - p[2, 1])
+        dx, dy = ax + t * (bx - ax), ay + t * (by - ay)
+        ex, ey = bx + t * (cx - bx), by + t * (cy - by)
+        fx, fy = dx + t * (ex - dx), dy + t * (ey - dy)
+        middle = math.atan2(ey - dy, ex - dx)
+        node[k + 1, 0], node[k + 1, 1] = fx, fy
+        first[k + 1] = place
+        corner[k + 1] = False
+        pinned[k + 1] = False
+        line[k + 1] = False
+        angle[k + 1, 1], handle[k + 1, 1] = angle[k, 1], math.hypot(p[3, 0] - cx, p[3, 1] - cy)
+        angle[k + 1, 0], handle[k + 1, 0] = middle, math.hypot(ex - fx, ey - fy)
+        angle[k, 1], handle[k, 1] = middle, math.hypot(fx - dx, fy - dy)
+        handle[k, 0] = math.hypot(ax - p[0, 0], ay - p[0, 1])
+        line[k] = False
+        spread_parameters(q, u, start, at)
+        spread_parameters(q, u, place, points - at)
+        size = m if closed else m - 1
+        count = min(4, size)
+        s0 = k - 1
+        if not closed:
+            s0 = min(max(0, s0), size - count)
+        from_k, wide = widen(s0 % size, count, closed, line[:m], corner[:m])
+        refine_window(
+            q,
+            w,
+            u,
+            from_k,
+            wide,
+            node[:m],
+            first[:m],
+            line[:m],
+            corner[:m],
+            pinned[:m],
+            angle[:m],
+            handle[:m],
+            closed,
+            8,
+        )
+        k += 2
+    return m
+
+
+@njit(cache=True, error_model="numpy")
+def straighten(
+    q: FloatArray,
+    w: FloatArray,
+    m: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+    tolerance: float,
+) -> int:
+    """Make lines of the curves that draw nothing else; returns how many.
+
+    The points must lie within the tolerance of the chord, and smooth ends must point along it.
+    """
+    n = len(q)
+    made = 0
+    for k in range(m if closed else m - 1):
+        if line[k]:
+            continue
+        j = (k + 1) % m
+        dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
+        chord = math.hypot(dx, dy)
+        if chord < 0.5:
+            continue
+        along = math.atan2(dy, dx)
+        bent = False
+        for end in range(2):
+            smooth = not corner[k if end == 0 else j]
+            # A sagitta of the tolerance on an arc over this chord turns each end by 4 s / chord.
+            if smooth and abs(_wrapped(angle[k, end] - along)) > 4.0 * tolerance / chord + 0.004:
+                bent = True
+        if bent:
+            continue
+        start, points = span(first[:m], k, n, closed)
+        worst = 0.0
+        for step in range(points):
+            i = (start + step) % n
+            if w[i] >= 0.5:
+                off = abs((q[i, 0] - node[k, 0]) * dy - (q[i, 1] - node[k, 1]) * dx) / chord
+                worst = max(worst, off)
+        if worst <= tolerance:
+            line[k] = True
+            angle[k, 0] = angle[k, 1] = along
+            handle[k, 0] = handle[k, 1] = chord / 3
+            made += 1
+    # Two lines that meet have no direction to share.
+    for k in range(m):
+        left = (k - 1) % m if closed else k - 1
+        if left >= 0 and line[left] and line[k]:
+            corner[k] = True
+    return made

@@ -1,0 +1,405 @@
+"""Boundary points moved to where the edge truly runs, by fitting the edge's profile to the grey around.
+
+Interpolating between two pixels takes the edge for a ramp of one pixel and is off by up to 0.08 px,
+always to the same side of a corner or a small disc. Here all pixels near a point speak: the offset
+of a slightly bent edge is fitted to them by least squares, which is unbiased and averages noise.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.raster.enlarged import own_pixels
+from zeichen.core.tracing.boundary import Contours
+from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+# Points looked at when the picture's blur is estimated.
+_PROBES = 400
+# A point that would move further than this is not on a plain edge; it stays.
+# Errors that neighbours share weigh more than their size says.
+_SHARED_ERROR = 1.3
+_FURTHEST_PX = 0.8
+# Share of the contrast that may stay unexplained on a plain edge.
+_UNEXPLAINED = 0.12
+
+
+@dataclass(frozen=True, slots=True)
+class EdgePoints:
+    """The contours on the true edge.
+
+    contours: same number and order of points as found.
+    pixel_px: side of the pixels the picture truly has; more than 1 where it was enlarged.
+    blur_px: the picture's blur beside those.
+    noise_px: typical error of a single point, from how badly the profile fits.
+    unexplained: for each point the RMS of grey, as a share of the contrast, that a plain edge leaves.
+    ink: share of ink in each of the picture's own pixels.
+    """
+
+    contours: Contours
+    pixel_px: float
+    blur_px: float
+    noise_px: float
+    unexplained: FloatArray
+    ink: FloatArray
+
+
+def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, level: float) -> EdgePoints:
+    """Return contours with every point moved along its normal onto the edge.
+
+    Parameters
+    ----------
+    grey : (height, width) uint8 array
+    contours : Contours
+        As found at that level, px.
+    ink, paper : float
+        Grey on either side of the edges.
+    level : float
+        Grey the boundary is wanted at; half-way between ink and paper is the edge itself.
+    """
+    points, starts = contours.points, contours.starts
+    if not len(points):
+        return EdgePoints(contours, 1.0, 0.0, 0.0, np.zeros(0), np.zeros(grey.shape))
+    edges = Edges(
+        np.ascontiguousarray(grey)[:, :, None],
+        np.empty((0, 0), np.int32),
+        np.array([[ink], [paper]], dtype=np.float64),
+        starts,
+        np.ones(len(starts) - 1, np.bool_),
+        np.zeros(len(points), np.int64),
+        np.ones(len(points), np.int64),
+    )
+    blur = edges.estimate_blur(points)
+    factor = _pixels_in_one(blur)
+    if factor > 1 and min(grey.shape) >= 8 * factor:
+        # The picture was enlarged, or is as soft as if it had been: it has fewer pixels than it shows.
+        own = own_pixels(grey, factor)
+        if own is None:
+            own = _reduced(grey, factor)
+        inner = settle(own, Contours(points / factor, starts), ink=ink, paper=paper, level=level)
+        moved = _not_far(points, inner.contours.points * factor)
+        return EdgePoints(
+            Contours(moved, starts),
+            inner.pixel_px * factor,
+            inner.blur_px * factor,
+            inner.noise_px * factor,
+            inner.unexplained,
+            inner.ink,
+        )
+    moved, left = edges.settled(points, blur, rounds=2)
+    share = min(0.9, max(0.1, (level - paper) / (ink - paper)))
+    if abs(share - 0.5) > 0.02:
+        normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur)
+        moved = moved + normal * _level_shift(edge_profile(blur), share)
+    covered = (paper - grey.astype(np.float64)) / (paper - ink)
+    return EdgePoints(Contours(moved, starts), 1.0, blur, edges.noise(moved), left, covered)
+
+
+@dataclass(frozen=True, slots=True)
+class Edges:
+    """Boundaries between flat colours, and the picture they are seen in.
+
+    picture: (height, width, channels); labels: (height, width) index of each pixel's colour, or empty
+    to let every pixel speak; palette: (colours, channels).
+    starts, closed: where each boundary starts in the list of points, and whether it is a loop.
+    right, left: for each point the colours on either side of the direction of travel.
+    """
+
+    picture: AnyArray
+    labels: AnyArray
+    palette: FloatArray
+    starts: AnyArray
+    closed: BoolArray
+    right: AnyArray
+    left: AnyArray
+
+    def settled(self, points: FloatArray, blur: float, *, rounds: int) -> tuple[FloatArray, FloatArray]:
+        """Return the points moved onto the edge, and the RMS that each leaves unexplained."""
+        profile = edge_profile(blur)
+        moved, left = points, np.zeros(len(points))
+        for number in range(rounds):
+            normal, curvature, _ = _normals(moved, self.starts, self.closed, 2.0 + 1.5 * blur)
+            if number == 0:
+                curvature = np.zeros_like(curvature)
+            moved, left = _settle(
+                self.picture,
+                self.labels,
+                moved,
+                normal,
+                curvature,
+                self.right,
+                self.left,
+                self.palette,
+                profile.share,
+                profile.slope,
+                profile.reach_px,
+                blur,
+            )
+            moved = _not_far(points, moved)
+        return moved, left
+
+    def estimate_blur(self, points: FloatArray) -> float:
+        """Return the blur whose profile leaves the least unexplained at the middle one of some points."""
+        step = max(1, len(points) // _PROBES)
+        best, least = 0.0, math.inf
+        normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0)
+        picked = slice(None, None, step)
+        worse = 0
+        for blur in BLURS_PX:
+            profile = edge_profile(blur)
+            _, left = _settle(
+                self.picture,
+                self.labels,
+                points[picked],
+                normal[picked],
+                curvature[picked],
+                self.right[picked],
+                self.left[picked],
+                self.palette,
+                profile.share,
+                profile.slope,
+                profile.reach_px,
+                blur,
+            )
+            middle = float(np.median(left))
+            if middle < least:
+                best, least, worse = blur, middle, 0
+            else:
+                worse += 1
+                if worse == 3:
+                    break
+        return best
+
+    def noise(self, points: FloatArray) -> float:
+        """Return the typical error of a point, from how far each lies off those around it, px."""
+        return _scatter(points, self.starts, self.closed, 4.0)
+
+
+def noise_along(points: FloatArray, *, closed: bool) -> float:
+    """Return the typical error of a point of one run, px: neighbours may share their error over some pixels.
+
+    Lossy compression moves whole stretches of an edge alike. A window of twice the usual size sees that,
+    but takes tight bends for noise; so no more than a few times the usual estimate is believed.
+    """
+    starts, loop = np.array([0, len(points)]), np.array([closed])
+    near, far = (_scatter(points, starts, loop, window) for window in (4.0, 8.0))
+    return _SHARED_ERROR * min(far, 3.0 * near)
+
+
+def _scatter(points: FloatArray, starts: AnyArray, closed: BoolArray, window: float) -> float:
+    """Return the typical distance of a point from the parabola through those around it, px."""
+    return 1.6 * float(np.median(np.abs(_normals(points, starts, closed, window)[2])))
+
+
+def _not_far(points: FloatArray, moved: FloatArray) -> FloatArray:
+    off = np.abs(moved - points).max(axis=1)
+    return np.where((off < _FURTHEST_PX)[:, None], moved, points)
+
+
+def _level_shift(profile: EdgeProfile, share: float) -> float:
+    """Return how far inside the edge the ink's share has a value (negative: outside), px."""
+    row = profile.share[SLANTS // 2]
+    return float(np.interp(share, row, np.arange(len(row)) / PER_PX - profile.reach_px))
+
+
+def _pixels_in_one(blur: float) -> int:
+    """Return how many pixels side by side are as good as one at this blur."""
+    return max(1, round(blur / 0.375)) if blur >= 0.6 else 1
+
+
+def _reduced(grey: AnyArray, factor: int) -> AnyArray:
+    """Return the means of squares of pixels, the picture's rim repeated where they do not come out even."""
+    height, width = grey.shape
+    padded = np.pad(grey, ((0, -height % factor), (0, -width % factor)), mode="edge").astype(np.float64)
+    rows, columns = padded.shape
+    return np.asarray(padded.reshape(rows // factor, factor, columns // factor, factor).mean(axis=(1, 3)))
+
+
+@njit(cache=True, error_model="numpy")
+def _normals(
+    points: FloatArray, starts: AnyArray, closed: BoolArray, window: float
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return the unit normal into the ink, the curvature (1/px, positive where ink is convex)
+    and the offset of each point.
+
+    Each comes from a parabola through the points within a window of arc length on either side.
+    """
+    normal = np.zeros_like(points)
+    curvature = np.zeros(len(points))
+    offset = np.zeros(len(points))
+    for loop in range(len(starts) - 1):
+        first, last = starts[loop], starts[loop + 1]
+        n = last - first
+        for k in range(n):
+            px, py = points[first + k, 0], points[first + k, 1]
+            # Chord direction first, then a parabola over the chord.
+            sides = np.zeros((2, 2))
+            counts = np.zeros(2, np.int64)
+            for side in range(2):
+                sign = 1 if side else -1
+                run = 0.0
+                x0, y0 = px, py
+                for step in range(1, min(24, (n + 1) // 2) if closed[loop] else 24):
+                    if not closed[loop] and not 0 <= k + sign * step < n:
+                        break
+                    j = first + (k + sign * step) % n
+                    run += math.hypot(points[j, 0] - x0, points[j, 1] - y0)
+                    x0, y0 = points[j, 0], points[j, 1]
+                    if run > window and step > 1:
+                        break
+                    counts[side] = step
+                    sides[side, 0] += points[j, 0]
+                    sides[side, 1] += points[j, 1]
+            if counts[0] == 0 and counts[1] == 0:
+                continue
+            for side in range(2):
+                if counts[side] == 0:
+                    # At an open end the point itself stands for the missing side.
+                    counts[side] = 1
+                    sides[side, 0], sides[side, 1] = px, py
+            tx = sides[1, 0] / counts[1] - sides[0, 0] / counts[0]
+            ty = sides[1, 1] / counts[1] - sides[0, 1] / counts[0]
+            size = math.hypot(tx, ty)
+            if size < 1e-9:
+                continue
+            tx /= size
+            ty /= size
+            # Dark lies on the right of the run: with y down that is (-ty, tx).
+            s1 = s2 = s3 = s4 = h0 = h1 = h2 = 0.0
+            total = 0
+            for side in range(2):
+                sign = 1 if side else -1
+                for step in range(0 if side else 1, counts[side] + 1):
+                    if not closed[loop] and not 0 <= k + sign * step < n:
+                        break
+                    j = first + (k + sign * step) % n
+                    dx, dy = points[j, 0] - px, points[j, 1] - py
+                    u = dx * tx + dy * ty
+                    v = -dx * ty + dy * tx
+                    total += 1
+                    s1 += u
+                    s2 += u * u
+                    s3 += u * u * u
+                    s4 += u * u * u * u
+                    h0 += v
+                    h1 += v * u
+                    h2 += v * u * u
+            # Least squares v = a + b u + c u u.
+            m0, m1, m2, m3, m4 = float(total), s1, s2, s3, s4
+            det = m0 * (m2 * m4 - m3 * m3) - m1 * (m1 * m4 - m3 * m2) + m2 * (m1 * m3 - m2 * m2)
+            slope = 0.0
+            if abs(det) > 1e-9 and total >= 4:
+                slope = (m0 * (h1 * m4 - m3 * h2) - h0 * (m1 * m4 - m3 * m2) + m2 * (m1 * h2 - h1 * m2)) / det
+                c = (m0 * (m2 * h2 - h1 * m3) - m1 * (m1 * h2 - h1 * m2) + h0 * (m1 * m3 - m2 * m2)) / det
+                a = (h0 * (m2 * m4 - m3 * m3) - m1 * (h1 * m4 - m3 * h2) + m2 * (h1 * m3 - m2 * h2)) / det
+                offset[first + k] = -a
+                curvature[first + k] = 2.0 * c / (1.0 + slope * slope) ** 1.5
+            elif m2 > 1e-9:
+                slope = h1 / m2
+            if abs(slope) > 1.0:
+                slope = 0.0
+            size = math.sqrt(1.0 + slope * slope)
+            normal[first + k, 0] = (-ty - slope * tx) / size
+            normal[first + k, 1] = (tx - slope * ty) / size
+    return normal, curvature, offset
+
+
+@njit(cache=True, error_model="numpy")
+def _settle(
+    padded: AnyArray,
+    labels: AnyArray,
+    points: FloatArray,
+    normal: FloatArray,
+    curvature: FloatArray,
+    right: AnyArray,
+    left_of: AnyArray,
+    palette: FloatArray,
+    share: FloatArray,
+    slope: FloatArray,
+    reach: float,
+    blur: float,
+) -> tuple[FloatArray, FloatArray]:
+    height, width = padded.shape[0], padded.shape[1]
+    out = points.copy()
+    left = np.ones(len(points))
+    rows = share.shape[0] - 1
+    columns = share.shape[1]
+    channels = padded.shape[2]
+    pick = labels.shape[0] > 0
+    towards = np.empty(channels)
+    along = 1.3 + 0.9 * blur
+    across = 0.5 + 2.0 * blur
+    spread = 1.0 / 12.0 + blur * blur
+    box = math.ceil(max(along, across + 0.3))
+    limit = 1.0 / (2.0 * along)
+    for k in range(len(points)):
+        nx, ny = normal[k, 0], normal[k, 1]
+        if nx == 0.0 and ny == 0.0:
+            continue
+        a, b = right[k], left_of[k]
+        square_contrast = 0.0
+        for ch in range(channels):
+            towards[ch] = palette[a, ch] - palette[b, ch]
+            square_contrast += towards[ch] * towards[ch]
+        if square_contrast <= 0.0:
+            continue
+        big, small = max(abs(nx), abs(ny)), min(abs(nx), abs(ny))
+        slant = math.atan2(small, big) / (math.pi / 4) * rows
+        row = min(int(slant), rows - 1)
+        upper = slant - row
+        bend = max(-limit, min(limit, curvature[k]))
+        px, py = points[k, 0], points[k, 1]
+        c0, r0 = math.floor(px), math.floor(py)
+        shift = 0.0
+        rest = 1.0
+        wide = across + 0.5 * (big + small)
+        for _ in range(3):
+            top = bottom = 0.0
+            square = weights = 0.0
+            for r in range(max(0, r0 - box), min(height, r0 + box + 1)):
+                for c in range(max(0, c0 - box), min(width, c0 + box + 1)):
+                    dx, dy = c + 0.5 - px, r + 0.5 - py
+                    t = -dx * ny + dy * nx
+                    if abs(t) > along:
+                        continue
+                    d = dx * nx + dy * ny - 0.5 * bend * (t * t + spread) - shift
+                    if abs(d) > wide:
+                        continue
+                    at = (d + reach) * PER_PX
+                    if at <= 0.0 or at >= columns - 1:
+                        f = 0.0 if at <= 0.0 else 1.0
+                        g = 0.0
+                    else:
+                        i = int(at)
+                        q = at - i
+                        f = (1 - upper) * ((1 - q) * share[row, i] + q * share[row, i + 1]) + upper * (
+                            (1 - q) * share[row + 1, i] + q * share[row + 1, i + 1]
+                        )
+                        g = (1 - upper) * ((1 - q) * slope[row, i] + q * slope[row, i + 1]) + upper * (
+                            (1 - q) * slope[row + 1, i] + q * slope[row + 1, i + 1]
+                        )
+                    if pick and labels[r, c] != a and labels[r, c] != b:
+                        continue
+                    value = 0.0
+                    for ch in range(channels):
+                        value += (float(padded[r, c, ch]) - palette[b, ch]) * towards[ch]
+                    value /= square_contrast
+                    off = value - f
+                    w = 1.0 - (t / along) ** 2 * 0.8
+                    top -= w * g * off
+                    bottom += w * g * g
+                    square += w * off * off
+                    weights += w
+            if bottom < 0.05:
+                break
+            rest = math.sqrt(square / weights)
+            step = top / bottom
+            shift += max(-0.4, min(0.4, step))
+            if abs(step) < 1e-3:
+                break
+        left[k] = rest
+        out[k, 0] = px + shift * nx
+        out[k, 1] = py + shift * ny
+    return out, left

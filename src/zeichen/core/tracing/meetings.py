@@ -1,0 +1,364 @@
+"""How strokes go on where lines meet: as the pen would have gone."""
+
+import math
+from dataclasses import dataclass, field
+from itertools import pairwise
+
+import numpy as np
+
+from zeichen.core.tracing.follow import follow
+from zeichen.core.tracing.knots import Run
+from zeichen.core.tracing.stroke_middle import rim_along
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+# A line that is followed into a knot lands on another if it comes this near to its end (of a width) ...
+_LANDING = 0.45
+# ... and runs the same way within this.
+_LANDING_DEG = 40.0
+# What a pair may cost at most: see _cost.
+_DEAREST = 3.5
+# At an end-to-end joint a pen turns by any angle; elsewhere by no more than this.
+_BENT_DEG = 80.0
+# Turning sharper than this where two tracks meet is a corner.
+_CORNER_DEG = 25.0
+# How far to follow a line into a knot beside the knot's own size, and without seeing its rim, widths.
+_FURTHEST = 4.0
+_COAST = 2.6
+
+End = tuple[int, bool]
+
+
+@dataclass(slots=True, eq=False)
+class Track:
+    """Where a run goes on beyond one of its ends: points a pixel apart, and for which a rim was seen."""
+
+    points: FloatArray
+    seen: BoolArray
+
+    @property
+    def leading(self) -> FloatArray:
+        """The points up to where no rim was seen for the first time."""
+        lost = np.nonzero(~self.seen)[0]
+        return self.points[: int(lost[0])] if len(lost) else self.points
+
+
+@dataclass(slots=True, eq=False)
+class Stroke:
+    """Points along one pen stroke, whether it closes, its runs' loose ends at knots, and where it has corners."""
+
+    points: FloatArray
+    closed: bool
+    width: float
+    ends: tuple[End | None, End | None] = (None, None)
+    corners: list[FloatArray] = field(default_factory=list)
+
+
+@dataclass(slots=True, eq=False)
+class _Landing:
+    cost: float
+    middle: FloatArray
+
+
+@dataclass(slots=True, eq=False)
+class _Joint:
+    """Two ends that are one stroke, the points between them, and the corner there if it is one."""
+
+    one: End
+    other: End
+    middle: FloatArray
+    corner: FloatArray | None = None
+
+
+def tracks_into_knots(ink: FloatArray, runs: list[Run], knots: FloatArray) -> dict[End, Track]:
+    """Return, for each end of a run at a knot, where the line goes on."""
+    spread = np.zeros(len(knots))
+    for run in runs:
+        for at_start, knot in ((True, run.start), (False, run.end)):
+            if knot >= 0:
+                tip = run.towards(at_start)[-1]
+                spread[knot] = max(spread[knot], float(np.linalg.norm(tip - knots[knot])))
+    tracks = {}
+    for number, run in enumerate(runs):
+        for at_start, knot in ((True, run.start), (False, run.end)):
+            if knot < 0:
+                continue
+            lead = _lead(run, at_start, knots[knot])
+            furthest = 2.0 * spread[knot] + _FURTHEST * run.width
+            points, seen = (
+                follow(ink, lead, run.width, furthest, _COAST * run.width)
+                if len(lead) > 1
+                else (np.zeros((0, 2)), np.zeros(0, bool))
+            )
+            tracks[number, at_start] = Track(points, seen)
+    return tracks
+
+
+def _lead(run: Run, at_start: bool, knot: FloatArray) -> FloatArray:
+    """Return the points that lead to one end of a run; a stub, too short to tell, points at its knot."""
+    points = run.towards(at_start)
+    if run.length < 0.8 * run.width and (run.start < 0 or run.end < 0):
+        away = points[0] - knot
+        steps = np.linspace(0.0, 1.0, max(3, len(points)))[:, None]
+        reach = float(np.linalg.norm(points[-1] - points[0])) / max(float(np.linalg.norm(away)), 1e-9)
+        points = points[0] - steps * away * max(reach, 1e-3)
+    return np.ascontiguousarray(points[-int(4 * run.width + 12) :])
+
+
+def joined_strokes(
+    ink: FloatArray, runs: list[Run], knots: FloatArray, tracks: dict[End, Track]
+) -> list[Stroke]:
+    """Return the strokes that runs make together, straight through their knots where the pen went on."""
+    partner: dict[End, _Joint] = {}
+    at_knot: dict[int, list[End]] = {}
+    for number, run in enumerate(runs):
+        for at_start, knot in ((True, run.start), (False, run.end)):
+            if knot >= 0:
+                at_knot.setdefault(knot, []).append((number, at_start))
+    tips = {end for knot, ends in at_knot.items() for end in _tips_of_wedges(ends, runs, tracks)}
+    for knot, listed in at_knot.items():
+        ends = [end for end in listed if end not in tips]
+        for joint in _pairs(ends, runs, tracks, knots[knot], ink):
+            partner[joint.one] = joint
+            partner[joint.other] = _Joint(joint.other, joint.one, joint.middle[::-1], joint.corner)
+    strokes = []
+    used = {number for number, _ in tips}
+    every = [(k, start) for k in range(len(runs)) for start in (True, False)]
+    # Strokes with an end first; what is left over goes round.
+    for round_about in (False, True):
+        for end in every:
+            if end[0] in used or (not round_about and end in partner):
+                continue
+            if runs[end[0]].loop:
+                used.add(end[0])
+                strokes.append(Stroke(runs[end[0]].points, True, runs[end[0]].width))
+                continue
+            strokes.append(_walk(end, runs, partner, used))
+    return strokes
+
+
+def _tips_of_wedges(ends: list[End], runs: list[Run], tracks: dict[End, Track]) -> list[End]:
+    """Return the stubs that thinning makes where two lines run together into a tip: both are followed to it."""
+    found = []
+    for end in ends:
+        run = runs[end[0]]
+        if (run.start >= 0 and run.end >= 0) or run.length > 1.5 * run.width:
+            continue
+        tip = run.towards(end[1])[0]
+        reached = [
+            other
+            for other in ends
+            if other[0] != end[0]
+            and len(tracks[other].points)
+            and np.linalg.norm(tracks[other].points - tip, axis=1).min() < 0.45 * run.width
+        ]
+        if len(reached) > 1:
+            found.append(end)
+    return found
+
+
+def _walk(first: End, runs: list[Run], partner: dict[End, _Joint], used: set[int]) -> Stroke:
+    """Return the stroke that starts at one end of a run and goes on through its partners."""
+    pieces: list[FloatArray] = []
+    widths: list[tuple[float, float]] = []
+    corners: list[FloatArray] = []
+    end = first
+    closed = False
+    while True:
+        number, at_start = end
+        used.add(number)
+        pieces.append(runs[number].towards(not at_start))
+        widths.append((runs[number].length + 1.0, runs[number].width))
+        end = (number, not at_start)
+        if end not in partner:
+            break
+        joint = partner[end]
+        if joint.other != first and joint.other[0] in used:
+            break
+        pieces.append(joint.middle)
+        if joint.corner is not None:
+            corners.append(joint.corner)
+        if joint.other == first:
+            closed = True
+            break
+        end = joint.other
+    share, width = np.array(widths).T
+    loose = (None, None) if closed else (_loose(first, runs), _loose(end, runs))
+    return Stroke(np.vstack(pieces), closed, float((share * width).sum() / share.sum()), loose, corners)
+
+
+def _loose(end: End, runs: list[Run]) -> End | None:
+    run = runs[end[0]]
+    return end if (run.start if end[1] else run.end) >= 0 else None
+
+
+def _pairs(
+    ends: list[End], runs: list[Run], tracks: dict[End, Track], knot: FloatArray, ink: FloatArray
+) -> list[_Joint]:
+    """Return which ends at one knot are one stroke, and the points between them."""
+    options = []
+    for i, one in enumerate(ends):
+        for other in ends[:i]:
+            if one[0] == other[0] and len(ends) > 2 and runs[one[0]].length < 3 * runs[one[0]].width:
+                continue
+            landings = [
+                landing
+                for a, b, turned in ((one, other, False), (other, one, True))
+                if (landing := _landing(a, b, runs, tracks, turned)) is not None
+            ]
+            if landings:
+                best = min(landings, key=lambda landing: landing.cost)
+                if best.cost + 0.5 * (2 - len(landings)) < _DEAREST:
+                    options.append((best.cost + 0.5 * (2 - len(landings)), one, other, best.middle))
+    options.sort(key=lambda option: option[0])
+    taken: set[End] = set()
+    pairs = []
+    for _, one, other, middle in options:
+        if one not in taken and other not in taken:
+            taken |= {one, other}
+            pairs.append(_Joint(one, other, middle))
+    left = [end for end in ends if end not in taken]
+    if len(left) == 2 and len(ends) == 2:
+        pairs.append(_corner(left[0], left[1], runs, tracks, knot, ink))
+    elif not pairs and len(left) > 2:
+        bends = [
+            (_angle(_way(one, runs, tracks), -_way(other, runs, tracks)), k, j)
+            for k, one in enumerate(left)
+            for j, other in enumerate(left[:k])
+        ]
+        bend, k, j = min(bends)
+        if bend < _BENT_DEG:
+            pairs.append(_corner(left[k], left[j], runs, tracks, knot, ink))
+    return pairs
+
+
+def _landing(
+    one: End, other: End, runs: list[Run], tracks: dict[End, Track], turned: bool
+) -> _Landing | None:
+    """Return how well the track of one end arrives at another, or None.
+
+    The cost counts, each about 1 where it becomes doubtful: the turn and the offset at the landing,
+    the way without sight of a rim, and bending more than both lines do before and after.
+    """
+    track = tracks[one]
+    if len(track.points) < 2:
+        return None
+    width = min(runs[one[0]].width, runs[other[0]].width)
+    goal = runs[other[0]].towards(other[1])
+    gaps = np.linalg.norm(track.points - goal[-1], axis=1)
+    k = int(gaps.argmin())
+    if gaps[k] > _LANDING * width + 0.5:
+        return None
+    # The landing may be anywhere on the other run's end, not just at its last point.
+    before, after = max(0, k - 3), min(len(track.points) - 1, k + 3)
+    way = track.points[after] - track.points[before]
+    arriving = goal[max(0, len(goal) - 8)] - goal[-1]
+    turn = _angle(way, arriving)
+    if turn > _LANDING_DEG:
+        return None
+    unit = arriving / max(float(np.linalg.norm(arriving)), 1e-9)
+    off = track.points[k] - goal[-1]
+    offset = abs(float(off[0] * unit[1] - off[1] * unit[0]))
+    unseen = float((~track.seen[:k]).sum())
+    total = _turning(np.vstack([runs[one[0]].towards(one[1])[-4:], track.points[: k + 1], goal[::-1][:4]]))
+    own = _own_bend(runs[one[0]].towards(one[1])), -_own_bend(goal)
+    expected = 0.5 * (own[0] + own[1]) * (k + 1)
+    cost = turn / 25.0 + offset / (0.35 * width) + 0.3 * unseen / width + abs(total - expected) / 40.0
+    seen = track.seen[:k]
+    first = int(np.argmin(seen)) if not seen.all() else k
+    lead = track.points[:first]
+    if first < k:
+        back = tracks[other].leading
+        heading = lead[-1] - lead[-3] if len(lead) > 2 else way
+        ahead = lead[-1] if len(lead) else runs[one[0]].towards(one[1])[-1]
+        beyond = (back - ahead) @ (heading / max(float(np.linalg.norm(heading)), 1e-9)) > 1.0
+        lead = np.vstack([lead, back[beyond][::-1]])
+    return _Landing(cost, lead[::-1] if turned else lead)
+
+
+def _corner(
+    one: End, other: End, runs: list[Run], tracks: dict[End, Track], knot: FloatArray, ink: FloatArray
+) -> _Joint:
+    """Return the joint of two ends that make a corner: both tracks up to where they meet."""
+    a, b = (np.vstack([runs[end[0]].towards(end[1])[-1:], tracks[end].points]) for end in (one, other))
+    gaps = np.linalg.norm(a[:, None] - b[None], axis=2)
+    width = min(runs[one[0]].width, runs[other[0]].width)
+    ways = _way(one, runs, tracks), _way(other, runs, tracks)
+    i, j = len(tracks[one].leading), len(tracks[other].leading)
+    if len(a) > 1 and len(b) > 1 and gaps.min() < 0.3 * width + 1.0:
+        near = np.argwhere(gaps < max(1.0, gaps.min()) + 1e-9)
+        i, j = (int(v) for v in near[near.sum(axis=1).argmin()])
+        place = (a[i] + b[j]) / 2
+        if i > 2 and j > 2:
+            ways = tuple(
+                way / max(float(np.linalg.norm(way)), 1e-9) for way in (a[i] - a[i - 2], b[j] - b[j - 2])
+            )
+    else:
+        place = _nearest_to_lines([(a[-1], ways[0]), (b[-1], ways[1])], knot, 1.5 * width)
+    place = _inside(place, ways[0] + ways[1], width, ink)
+    # What lies beyond the corner was followed in vain.
+    sides = [run[1:k][(place - run[1:k]) @ way > 0.5] for run, k, way in ((a, i, ways[0]), (b, j, ways[1]))]
+    bend = _angle(ways[0], -ways[1])
+    return _Joint(
+        one, other, np.vstack([sides[0], place[None], sides[1][::-1]]), place if bend > _CORNER_DEG else None
+    )
+
+
+def _inside(place: FloatArray, outwards: FloatArray, width: float, ink: FloatArray) -> FloatArray:
+    """Return a corner's place, drawn back to where a round pen would have turned if it is nearer to the rim."""
+    size = float(np.linalg.norm(outwards))
+    if size < 1e-6:
+        return place
+    way = outwards / size
+    back = place - 1.5 * width * way
+    rim = rim_along(ink, float(back[0]), float(back[1]), float(way[0]), float(way[1]), 4.0 * width)
+    too_far = 0.5 * width - (rim - 1.5 * width)
+    return place - way * too_far if rim > 0.5 * width and too_far > 0.0 else place
+
+
+def _nearest_to_lines(
+    lines: list[tuple[FloatArray, FloatArray]], fallback: FloatArray, furthest: float
+) -> FloatArray:
+    """Return the place nearest to straight lines given by a point and a direction."""
+    a = 1e-3 * np.eye(2)
+    b = a @ fallback
+    for point, way in lines:
+        n = np.array([-way[1], way[0]])
+        a += np.outer(n, n)
+        b += n * (n @ point)
+    place = np.linalg.solve(a, b)
+    return np.asarray(place if np.linalg.norm(place - fallback) <= furthest else fallback)
+
+
+def _way(end: End, runs: list[Run], tracks: dict[End, Track]) -> FloatArray:
+    """Return the unit direction in which a line leaves its run, or its track's seen part."""
+    points = np.vstack([runs[end[0]].towards(end[1]), tracks[end].leading])
+    near = points[-max(3, int(0.6 * runs[end[0]].width)) :]
+    way = near[-1] - near[0]
+    size = float(np.linalg.norm(way))
+    return way / size if size > 1e-9 else np.array([1.0, 0.0])
+
+
+def _own_bend(points: FloatArray) -> float:
+    """Return by how many degrees a pixel a line turns over its last stretch."""
+    near = points[-24:]
+    if len(near) < 6:
+        return 0.0
+    third = max(2, len(near) // 3)
+    come, go = near[third] - near[0], near[-1] - near[-third]
+    turn = math.degrees(math.atan2(come[0] * go[1] - come[1] * go[0], float(come @ go)))
+    return turn / max(1.0, len(near) - third)
+
+
+def _turning(points: FloatArray) -> float:
+    """Return the signed sum of a polyline's turns, degrees."""
+    steps = np.array([b - a for a, b in pairwise(points[:: max(1, len(points) // 12)])])
+    steps = steps[np.linalg.norm(steps, axis=1) > 1e-6]
+    if len(steps) < 2:
+        return 0.0
+    angles = np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))
+    return math.degrees(float(angles[-1] - angles[0]))
+
+
+def _angle(a: AnyArray, b: AnyArray) -> float:
+    size = float(np.linalg.norm(a) * np.linalg.norm(b))
+    return math.degrees(math.acos(max(-1.0, min(1.0, float(a @ b) / max(size, 1e-12)))))

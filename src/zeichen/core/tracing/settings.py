@@ -1,0 +1,108 @@
+"""What a maker chooses for a trace, and what comes out of it."""
+
+import re
+from dataclasses import dataclass
+from enum import StrEnum
+
+from zeichen.core.errors import InvalidInputError
+from zeichen.core.geometry.drawing import Drawing, Path
+from zeichen.core.raster.even_light import even_light
+from zeichen.core.raster.picture import Picture
+from zeichen.core.tracing.curve_fit import FitSettings
+from zeichen.core.tracing.deviation import Deviation
+from zeichen.core.tracing.veil import Veil, measure_veil
+from zeichen.core.values import Bytes8Array, FloatArray, require_number
+
+_COLOUR = re.compile("#[0-9a-fA-F]{6}")
+
+
+class Method(StrEnum):
+    """The three ways of tracing."""
+
+    SOLID = "solid"
+    FLATS = "flats"
+    CENTRELINE = "centreline"
+
+
+class Borders(StrEnum):
+    """How areas of different colours meet."""
+
+    SIDE_BY_SIDE = "side-by-side"
+    UNDERLAID = "underlaid"
+
+
+@dataclass(frozen=True, slots=True)
+class TraceSettings:
+    """What the maker chooses. Lengths in picture pixels.
+
+    level: grey up to this is dark, 0-255; None finds it.
+    min_spot_px2: areas (dark or light) smaller than this are dropped.
+    tolerance_px: how far curves may leave the picture's boundary.
+    corner_deg: turns sharper than this stay corners.
+    invert: trace light on dark.
+    even_light: even out the light first, for photos and scans with a shadow side.
+    colours: for flats, how many colours the figure has, ground not counted; None proposes it.
+    palette: for flats, the colours themselves as "#rrggbb"; empty finds them in the picture.
+    keep_ground: for flats, draw the ground too.
+    borders: for flats, whether areas lie side by side or reach under their neighbours.
+    underlay_px: how far they reach under.
+    """
+
+    method: Method = Method.SOLID
+    level: int | None = None
+    min_spot_px2: float = 16.0
+    tolerance_px: float = 0.2
+    corner_deg: float = 20.0
+    invert: bool = False
+    even_light: bool = False
+    colours: int | None = None
+    palette: tuple[str, ...] = ()
+    keep_ground: bool = False
+    borders: Borders = Borders.SIDE_BY_SIDE
+    underlay_px: float = 2.0
+
+    def __post_init__(self) -> None:
+        if self.colours is not None:
+            require_number(self.colours, "Number of colours", least=1, most=30)
+        for colour in self.palette:
+            if not _COLOUR.fullmatch(colour):
+                raise InvalidInputError(f"A colour of the palette must look like #1a2b3c; got {colour}.")
+        if len(self.palette) > 31:
+            raise InvalidInputError(f"A palette has at most 31 colours; got {len(self.palette)}.")
+        require_number(self.underlay_px, "Underlay", least=0, most=200, unit="px")
+        if self.level is not None:
+            require_number(self.level, "Level", least=0, most=255, advice="0 is black, 255 is white.")
+        require_number(self.min_spot_px2, "Smallest spot", least=0, most=1e7, unit="px²")
+        FitSettings(tolerance_px=self.tolerance_px, corner_deg=self.corner_deg)
+
+
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """A finished trace and what was measured on the way.
+
+    curves, boundary: each fitted curve once, and the measured points that it was fitted to, px.
+    """
+
+    drawing: Drawing
+    level: int
+    dropped_spots: int
+    deviation: Deviation
+    self_crossings: int
+    gradient_share: float = 0.0
+    curves: tuple[Path, ...] = ()
+    boundary: tuple[FloatArray, ...] = ()
+
+    def veil(self) -> Veil:
+        """Return how far the drawing lies off the picture's boundary, place by place."""
+        return measure_veil(list(self.curves), list(self.boundary))
+
+
+def lit_grey(picture: Picture, settings: TraceSettings) -> Bytes8Array:
+    """Return the picture's grey, evenly lit if the settings ask for it."""
+    grey = picture.grey()
+    if not settings.even_light:
+        return grey
+    if settings.invert:
+        # On a dark ground the light shows where the figure is; the ground's own grey is left.
+        return grey
+    return even_light(grey)

@@ -1,0 +1,132 @@
+"""Where the middle of a drawn line runs, from the ink across it.
+
+The middle is the centre of gravity of the ink along the line's normal: blur spreads ink evenly to
+both sides and so does not move it, whatever the blur. The width is the ink's sum.
+"""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.values import BoolArray, FloatArray
+
+_STEP_PX = 0.25
+
+
+@njit(cache=True, error_model="numpy")
+def ink_at(ink: FloatArray, x: float, y: float) -> float:
+    """Return the ink at a place, interpolated between pixel centres; none outside the picture."""
+    height, width = ink.shape
+    c, r = x - 0.5, y - 0.5
+    c0, r0 = math.floor(c), math.floor(r)
+    value = 0.0
+    for rr in range(r0, r0 + 2):
+        for cc in range(c0, c0 + 2):
+            if 0 <= rr < height and 0 <= cc < width:
+                value += (1.0 - abs(c - cc)) * (1.0 - abs(r - rr)) * ink[rr, cc]
+    return value
+
+
+@njit(cache=True, error_model="numpy")
+def middles(
+    ink: FloatArray, points: FloatArray, closed: bool, smooth: float, furthest: float, rounds: int
+) -> tuple[FloatArray, FloatArray, BoolArray]:
+    """Return points moved to the middle of their line, its width there, and which could be measured.
+
+    smooth: length over which the direction is taken, px; furthest: how far from the middle an edge may be.
+    """
+    n = len(points)
+    at = points.copy()
+    widths = np.zeros(n)
+    good = np.zeros(n, np.bool_)
+    for _ in range(rounds):
+        moved = at.copy()
+        for k in range(n):
+            tx = ty = 0.0
+            ax, ay = at[k, 0], at[k, 1]
+            for side in (-1, 1):
+                run = 0.0
+                x0, y0 = ax, ay
+                sx = sy = 0.0
+                count = 0
+                for step in range(1, n):
+                    j = k + side * step
+                    if closed:
+                        j %= n
+                    elif j < 0 or j >= n:
+                        break
+                    run += math.hypot(at[j, 0] - x0, at[j, 1] - y0)
+                    x0, y0 = at[j, 0], at[j, 1]
+                    if run > smooth and count > 0:
+                        break
+                    sx += x0 - ax
+                    sy += y0 - ay
+                    count += 1
+                if count:
+                    tx += side * sx / count
+                    ty += side * sy / count
+            size = math.hypot(tx, ty)
+            if size < 1e-9:
+                good[k] = False
+                continue
+            nx, ny = -ty / size, tx / size
+            mass = moment = 0.0
+            fine = True
+            for side in (-1, 1):
+                s = 0.5 * _STEP_PX
+                last = 1.0
+                inside = True
+                while True:
+                    value = ink_at(ink, ax + side * s * nx, ay + side * s * ny)
+                    if inside and value < 0.5:
+                        inside = False
+                    if not inside and (value < 0.02 or value > last + 0.02):
+                        break
+                    if s > furthest:
+                        # Beyond the rim only the foot of the edge may still be there.
+                        if inside:
+                            fine = False
+                        break
+                    mass += value * _STEP_PX
+                    moment += side * s * value * _STEP_PX
+                    last = value
+                    s += _STEP_PX
+            good[k] = fine and mass > 0.3
+            if good[k]:
+                shift = max(-1.5, min(1.5, moment / mass))
+                moved[k, 0] = ax + shift * nx
+                moved[k, 1] = ay + shift * ny
+                widths[k] = mass
+        at = moved
+    return at, widths, good
+
+
+@njit(cache=True, error_model="numpy")
+def rim_along(ink: FloatArray, x: float, y: float, dx: float, dy: float, furthest: float) -> float:
+    """Return how far from a place in a (unit) direction the ink ends, by its sum; -1 if it does not."""
+    total = 0.0
+    s = 0.5 * _STEP_PX
+    inside = True
+    last = 1.0
+    while s < furthest:
+        value = ink_at(ink, x + s * dx, y + s * dy)
+        if inside and value < 0.5:
+            inside = False
+        if not inside and (value < 0.02 or value > last + 0.02):
+            return total
+        total += min(value, 1.0) * _STEP_PX
+        last = value
+        s += _STEP_PX
+    return total if not inside else -1.0
+
+
+@njit(cache=True, error_model="numpy")
+def ink_across(ink: FloatArray, x: float, y: float, nx: float, ny: float, half: float) -> float:
+    """Return the ink on a line of a half length either side of a place."""
+    total = 0.0
+    s = -half
+    while s <= half:
+        total += ink_at(ink, x + s * nx, y + s * ny) * _STEP_PX
+        s += _STEP_PX
+    return total

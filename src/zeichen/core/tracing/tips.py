@@ -1,0 +1,354 @@
+"""Corners put where the picture's ink says they are.
+
+Near a corner the boundary is rounded by the pixels, so curves are fitted without it and meet by
+extrapolation, which at a slender tip can be off by pixels. But the ink tells more: however it is
+blurred, its amount stays. So each tip is moved until the drawing, rendered, has its grey in the same
+places as the picture. Where a small round fits the grey better than any sharp tip, the corner is
+rounded: it was drawn so.
+"""
+
+import math
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+from numba import njit
+
+from zeichen.core.geometry import bezier
+from zeichen.core.raster.coverage import add_edge, coverage
+from zeichen.core.tracing.chain import Chain
+from zeichen.core.values import FloatArray
+
+# Radii tried for a rounded corner, px.
+_RADII_PX = (0.6, 0.8, 1.0, 1.25, 1.5, 1.8, 2.2, 2.7, 3.3)
+_ROUNDS = 4
+# A rounded corner must explain the grey this much better than a sharp one.
+_CLEARLY = 0.6
+_HALF_PATCH_PX = 5
+_SIDE_PX = 9.0
+_SHORTEST_SIDE_PX = 1.5
+_FURTHEST_PX = 4.0
+_LEAST_TURN = math.radians(15.0)
+
+
+def settle_tips(chains: list[Chain], ink: FloatArray, *, pixel_px: float, blur_px: float) -> None:
+    """Move the corners of closed chains to where the picture's ink wants them, and round those that were.
+
+    Parameters
+    ----------
+    chains : list of Chain, px
+    ink : (height, width) array
+        Share of ink in each of the picture's own pixels.
+    pixel_px, blur_px : float
+        Side of those pixels, and the blur beside them.
+    """
+    height, width = ink.shape
+    curves = [chain.curves() for chain in chains]
+    loops = [bezier.flatten(curve, tolerance=0.02)[:-1] / pixel_px for curve in curves]
+    sigma = blur_px / pixel_px
+    drawn = coverage(loops, height, width)
+    kernel, half = _kernel(sigma)
+    if len(kernel) > 1:
+        drawn = cv2.GaussianBlur(drawn, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
+    rest = np.pad(ink - drawn, half, mode="edge")
+    for chain, curve in zip(chains, curves, strict=True):
+        m = chain.count
+        rounds: list[tuple[int, float]] = []
+        moved = False
+        for k in _tips(chain):
+            found = _settle_tip(rest, half, curve[(k - 1) % m] / pixel_px, curve[k] / pixel_px, kernel)
+            if found is None:
+                continue
+            dx, dy, radius = found
+            if radius > 0.0:
+                rounds.append((k, radius * pixel_px))
+            else:
+                chain.node[k] += np.array([dx, dy]) * pixel_px
+                chain.pinned[k] = True
+            moved = True
+        for k, radius in reversed(rounds):
+            chain.round_off(k, radius)
+        if moved:
+            chain.refine(1)
+
+
+def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray], *, blur_px: float) -> bool:
+    """Move the corners of one chain to where the two colours beside it want them; returns whether any moved.
+
+    Parameters
+    ----------
+    chain : Chain, px
+        Runs with one colour on its right.
+    seen : function of a row, a column and a half size
+        Returns the share of the right-hand colour in the square of pixels around, nan where neither is.
+    blur_px : float
+        The picture's blur beside its pixels.
+    """
+    kernel, half = _kernel(blur_px)
+    curve = chain.curves()
+    moved = False
+    for k in _tips(chain):
+        if chain.pinned[k]:
+            continue
+        tip = chain.node[k]
+        column, row = math.floor(tip[0]), math.floor(tip[1])
+        share = seen(row, column, half)
+        back, ahead = _from_tip(curve[(k - 1) % len(curve)][::-1]), _from_tip(curve[k])
+        reach = min(math.dist(back[-1], tip), math.dist(ahead[-1], tip), 6.0)
+        if reach < _SHORTEST_SIDE_PX or np.isnan(share).mean() > 0.4:
+            continue
+        line = np.concatenate([back[:0:-1], ahead]) - (np.array([column, row]) - half)
+        drawn = _right_of(line, share.shape[0])
+        if len(kernel) > 1:
+            drawn = cv2.GaussianBlur(drawn, (0, 0), blur_px, borderType=cv2.BORDER_REPLICATE)
+        rest = np.where(np.isnan(share), 0.0, share - drawn)
+        dx, dy, _ = fit_tip(np.ascontiguousarray(rest), line, len(back) - 1, reach, kernel, _FURTHEST_PX)
+        chain.node[k] += np.array([dx, dy])
+        chain.pinned[k] = True
+        moved = True
+    if moved:
+        chain.refine(1)
+    return moved
+
+
+def _tips(chain: Chain) -> list[int]:
+    """Return the corners of a chain that turn enough for their place to be seen in the ink."""
+    m = chain.count
+    turn = chain.angle[:m, 0] - np.roll(chain.angle[: chain.segments, 1], 1)[:m] if chain.closed else None
+    if turn is None:
+        turn = np.zeros(m)
+        turn[1 : m - 1] = chain.angle[1 : m - 1, 0] - chain.angle[: m - 2, 1]
+    sharp = np.abs((turn + math.pi) % (2 * math.pi) - math.pi) > _LEAST_TURN
+    return [int(k) for k in np.nonzero(chain.corner[:m] & sharp)[0]]
+
+
+def _right_of(line: FloatArray, size: int) -> FloatArray:
+    """Return how much of each pixel of a patch lies right of a polyline that crosses it."""
+    far = 4.0 * size
+    first, last = line[0] - line[1], line[-1] - line[-2]
+    start = line[0] + far * first / max(float(np.linalg.norm(first)), 1e-9)
+    end = line[-1] + far * last / max(float(np.linalg.norm(last)), 1e-9)
+    # Round the patch on the right-hand side: by the direction angles, clockwise on screen.
+    middle = np.full(2, size / 2)
+    a = math.atan2(*(end - middle)[::-1])
+    b = math.atan2(*(start - middle)[::-1])
+    while b <= a:
+        b += 2 * math.pi
+    turn = np.linspace(a, b, 9)[1:-1]
+    around = middle + far * np.stack([np.cos(turn), np.sin(turn)], axis=1)
+    ring = np.vstack([start[None], line, end[None], around])
+    return np.clip(coverage([ring], size, size), 0.0, 1.0)
+
+
+def _kernel(sigma: float) -> tuple[FloatArray, int]:
+    """Return a Gaussian kernel (one tap for next to no blur) and half the size of the patch it needs."""
+    kernel = np.ones(1)
+    if sigma > 0.1:
+        half = max(1, math.ceil(3 * sigma))
+        kernel = np.exp(-0.5 * (np.arange(-half, half + 1) / sigma) ** 2)
+        kernel /= kernel.sum()
+    return kernel, _HALF_PATCH_PX + len(kernel) // 2
+
+
+def _settle_tip(
+    rest: FloatArray, half: int, before: FloatArray, after: FloatArray, kernel: FloatArray
+) -> tuple[float, float, float] | None:
+    """Return the move and the radius for the corner between two segments, in own pixels."""
+    tip = after[0]
+    height, width = rest.shape
+    column, row = math.floor(tip[0]), math.floor(tip[1])
+    size = 2 * half + 1
+    if not (column >= 0 and column + size <= width and row >= 0 and row + size <= height):
+        return None
+    back = _from_tip(before[::-1])
+    ahead = _from_tip(after)
+    if min(len(back), len(ahead)) < 2:
+        return None
+    line = np.concatenate([back[:0:-1], ahead]) - (np.array([column, row]) - half)
+    reach = min(math.dist(back[-1], tip), math.dist(ahead[-1], tip), 6.0)
+    if reach < _SHORTEST_SIDE_PX:
+        return None
+    patch = np.ascontiguousarray(rest[row : row + size, column : column + size])
+    dx, dy, radius = fit_tip(patch, line, len(back) - 1, reach, kernel, _FURTHEST_PX)
+    return float(dx), float(dy), float(radius)
+
+
+def _from_tip(segment: FloatArray) -> FloatArray:
+    """Return points along a segment from its start, up to some length."""
+    chord = float(np.linalg.norm(np.diff(segment, axis=0), axis=1).sum())
+    most = min(1.0, _SIDE_PX / max(chord, 1e-9))
+    t = np.linspace(0.0, most, 13)[:, None]
+    u = 1 - t
+    return np.asarray(
+        u**3 * segment[0] + 3 * u * u * t * segment[1] + 3 * u * t * t * segment[2] + t**3 * segment[3]
+    )
+
+
+@njit(cache=True, error_model="numpy")
+def _loop_into(acc: FloatArray, old: FloatArray, new: FloatArray) -> None:
+    """Add the area between two polylines that share their ends."""
+    for k in range(len(new) - 1):
+        add_edge(acc, new[k, 0], new[k, 1], new[k + 1, 0], new[k + 1, 1])
+    for k in range(len(old) - 1, 0, -1):
+        add_edge(acc, old[k, 0], old[k, 1], old[k - 1, 0], old[k - 1, 1])
+
+
+@njit(cache=True, error_model="numpy")
+def _change(old: FloatArray, new: FloatArray, size: int, kernel: FloatArray) -> FloatArray:
+    """Return by how much the ink of each pixel of a square patch changes, blurred."""
+    acc = np.zeros((size, size + 1))
+    _loop_into(acc, old, new)
+    for row in range(size):
+        total = 0.0
+        for c in range(size):
+            total += acc[row, c]
+            acc[row, c] = total
+    half = len(kernel) // 2
+    if half == 0:
+        return acc[:, :size].copy()
+    across = np.zeros((size, size))
+    for row in range(size):
+        for c in range(size):
+            value = 0.0
+            for k in range(-half, half + 1):
+                if 0 <= c + k < size:
+                    value += kernel[k + half] * acc[row, c + k]
+            across[row, c] = value
+    out = np.zeros((size, size))
+    for row in range(size):
+        for c in range(size):
+            value = 0.0
+            for k in range(-half, half + 1):
+                if 0 <= row + k < size:
+                    value += kernel[k + half] * across[row + k, c]
+            out[row, c] = value
+    return out
+
+
+@njit(cache=True, error_model="numpy")
+def _moved(old: FloatArray, tip: int, dx: float, dy: float, reach: float) -> FloatArray:
+    """Return a polyline with its tip moved, its sides bent along less and less."""
+    new = old.copy()
+    for side in (-1, 1):
+        away = 0.0
+        k = tip
+        while 0 <= k < len(old):
+            if k != tip or side == 1:
+                fade = max(0.0, 1.0 - away / reach)
+                new[k, 0] = old[k, 0] + dx * fade
+                new[k, 1] = old[k, 1] + dy * fade
+            j = k + side
+            if j < 0 or j >= len(old):
+                break
+            away += math.hypot(old[j, 0] - old[k, 0], old[j, 1] - old[k, 1])
+            k = j
+    new[0] = old[0]
+    new[len(old) - 1] = old[len(old) - 1]
+    return new
+
+
+@njit(cache=True, error_model="numpy")
+def _rounded(old: FloatArray, tip: int, radius: float) -> FloatArray:
+    """Return a polyline whose tip is an arc that touches both (straight) sides."""
+    ax, ay = old[tip, 0] - old[tip - 1, 0], old[tip, 1] - old[tip - 1, 1]
+    bx, by = old[tip + 1, 0] - old[tip, 0], old[tip + 1, 1] - old[tip, 1]
+    turn = math.atan2(ax * by - ay * bx, ax * bx + ay * by)
+    back = radius * math.tan(abs(turn) / 2)
+    out = np.empty((len(old) + 8, 2))
+    filled = 0
+    sa, sb = math.hypot(ax, ay), math.hypot(bx, by)
+    ax, ay, bx, by = ax / sa, ay / sa, bx / sb, by / sb
+    for k in range(tip):
+        if (old[tip, 0] - old[k, 0]) * ax + (old[tip, 1] - old[k, 1]) * ay > back:
+            out[filled] = old[k]
+            filled += 1
+    sx, sy = old[tip, 0] - back * ax, old[tip, 1] - back * ay
+    sign = 1.0 if turn > 0 else -1.0
+    cx, cy = sx - sign * radius * ay, sy + sign * radius * ax
+    for k in range(9):
+        angle = turn * k / 8
+        vx, vy = sx - cx, sy - cy
+        out[filled, 0] = cx + vx * math.cos(angle) - vy * math.sin(angle)
+        out[filled, 1] = cy + vx * math.sin(angle) + vy * math.cos(angle)
+        filled += 1
+    for k in range(tip + 1, len(old)):
+        if (old[k, 0] - old[tip, 0]) * bx + (old[k, 1] - old[tip, 1]) * by > back:
+            out[filled] = old[k]
+            filled += 1
+    return out[:filled]
+
+
+@njit(cache=True, error_model="numpy")
+def fit_tip(
+    rest: FloatArray, line: FloatArray, tip: int, reach: float, kernel: FloatArray, most: float
+) -> tuple[float, float, float]:
+    """Return how far to move a tip (x, y) and the radius of its rounding, 0 for a sharp one; pixel units.
+
+    rest: (size, size) ink of the picture less ink of the drawing around the tip; line: the drawing's
+    outline there in the patch's coordinates, line[tip] its corner; most: the furthest move.
+    """
+    size = len(rest)
+    dx = dy = 0.0
+    now = rest.copy()
+    sharp = 0.0
+    for r in range(size):
+        for c in range(size):
+            sharp += rest[r, c] * rest[r, c]
+    first = sharp
+    for _ in range(_ROUNDS):
+        here = _moved(line, tip, dx, dy, reach)
+        step = 0.05
+        jx = _change(here, _moved(line, tip, dx + step, dy, reach), size, kernel)
+        jy = _change(here, _moved(line, tip, dx, dy + step, reach), size, kernel)
+        xx = yy = xy = xr = yr = 0.0
+        for r in range(size):
+            for c in range(size):
+                gx, gy = jx[r, c] / step, jy[r, c] / step
+                xx += gx * gx
+                yy += gy * gy
+                xy += gx * gy
+                xr += gx * now[r, c]
+                yr += gy * now[r, c]
+        xx += 1e-3
+        yy += 1e-3
+        det = xx * yy - xy * xy
+        if det < 1e-9:
+            break
+        sx, sy = (xr * yy - yr * xy) / det, (yr * xx - xr * xy) / det
+        length = math.hypot(sx, sy)
+        if length > 0.7:
+            sx, sy = sx * 0.7 / length, sy * 0.7 / length
+        gone = math.hypot(dx + sx, dy + sy)
+        if gone > most:
+            break
+        moved = _moved(line, tip, dx + sx, dy + sy, reach)
+        ink = _change(line, moved, size, kernel)
+        total = 0.0
+        for r in range(size):
+            for c in range(size):
+                now[r, c] = rest[r, c] - ink[r, c]
+                total += now[r, c] * now[r, c]
+        if total >= sharp:
+            break
+        sharp = total
+        dx, dy = dx + sx, dy + sy
+        if length < 0.01:
+            break
+    best, radius = sharp, 0.0
+    for k in range(len(_RADII_PX)):
+        trial = _rounded(line, tip, _RADII_PX[k])
+        if len(trial) < 11:
+            break
+        ink = _change(line, trial, size, kernel)
+        total = 0.0
+        for r in range(size):
+            for c in range(size):
+                off = rest[r, c] - ink[r, c]
+                total += off * off
+        if total < best:
+            best, radius = total, _RADII_PX[k]
+    if radius > 0.0 and (best > _CLEARLY * sharp or sharp < 0.004):
+        radius = 0.0
+    if first < sharp:
+        return 0.0, 0.0, radius
+    return dx, dy, radius

@@ -1,0 +1,52 @@
+"""Tracing by any of the three methods."""
+
+from collections.abc import Callable
+
+import numpy as np
+
+from zeichen.core.raster.picture import Picture
+from zeichen.core.tracing.settings import Method, Trace, TraceSettings
+from zeichen.core.tracing.solid import trace_solid
+
+
+def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], None] | None = None) -> Trace:
+    """Return the drawing of a picture.
+
+    Parameters
+    ----------
+    picture : Picture
+    settings : TraceSettings
+    step : function of a share 0-1, optional
+        Called now and then with how much is done; may raise to stop the work.
+
+    Raises
+    ------
+    InvalidInputError
+        If the picture has one tone only, nothing is left at this level, or there are more than
+        40,000 outlines.
+    """
+    report = step or (lambda share: None)
+    report(0.0)
+    if settings.method is Method.SOLID:
+        result = trace_solid(picture, settings, report)
+    elif settings.method is Method.FLATS:
+        # What one method needs is not loaded for another: the command line starts for each picture.
+        from zeichen.core.tracing.flats import trace_flats
+
+        result = trace_flats(picture, settings, report)
+    else:
+        from zeichen.core.tracing.centreline import trace_centreline
+
+        result = trace_centreline(picture, settings, report)
+    report(1.0)
+    return result
+
+
+def warm_up() -> None:
+    """Load the compiled kernels, so that the first real picture does not wait for them."""
+    rgb = np.full((64, 64, 3), 255, dtype=np.uint8)
+    rgb[10:30, 10:50] = (200, 60, 40)
+    rgb[30:54, 10:50] = 0
+    rgb[30:34, 50:60] = 0
+    for method in Method:
+        trace(Picture(rgb), TraceSettings(method=method))

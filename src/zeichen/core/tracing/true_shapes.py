@@ -1,0 +1,168 @@
+"""True circles and ellipses where the picture has them: four quarters, exactly placed."""
+
+import math
+
+import cv2
+import numpy as np
+
+from zeichen.core.geometry.bezier import CIRCLE_HANDLE
+from zeichen.core.tracing.chain import Chain
+from zeichen.core.values import FloatArray
+
+# Curves that turn less have no radius to speak of; more than a quarter and a bit, one cubic is no arc.
+_LEAST_ARC_RAD = math.radians(12.0)
+_MOST_ARC_RAD = math.radians(100.0)
+_MOST_TILT_RAD = math.radians(1.2)
+
+
+def make_circle(chain: Chain, within: float) -> bool:
+    """Make a true circle, in four quarters, of a closed chain all whose points lie on one; returns whether.
+
+    Source: the circle through points by linear least squares, I. Kasa, IEEE Transactions on
+    Instrumentation and Measurement 25 (1976); the radius is then the mean distance.
+    """
+    points = chain.points
+    a = np.column_stack([points, np.ones(len(points))])
+    solution, *_ = np.linalg.lstsq(a, (points**2).sum(axis=1), rcond=None)
+    centre = solution[:2] / 2
+    off = points - centre
+    distance = np.hypot(off[:, 0], off[:, 1])
+    radius = float(distance.mean())
+    if np.abs(distance - radius).max() > within or chain.room < 5:
+        return False
+    turn = np.unwrap(np.arctan2(off[:, 1], off[:, 0]))
+    around = 1.0 if turn[-1] > turn[0] else -1.0
+    if abs(abs(turn[-1] - turn[0]) - 2 * math.pi) > 0.5 * math.pi:
+        return False
+    chain.count = 4
+    for k in range(4):
+        angle = turn[0] + around * k * math.pi / 2
+        chain.node[k] = centre + radius * np.array([math.cos(angle), math.sin(angle)])
+        chain.first[k] = int(np.searchsorted(around * turn, around * angle))
+        chain.angle[k] = angle + around * math.pi / 2, angle + around * math.pi
+        chain.handle[k] = CIRCLE_HANDLE * radius
+    chain.line[:4] = chain.corner[:4] = chain.pinned[:4] = False
+    return True
+
+
+def make_ellipse(chain: Chain, within: float) -> bool:
+    """Make a true ellipse, in four quarters from vertex to vertex, of a closed chain on one; returns whether.
+
+    Source: direct least squares fitting of ellipses, A. Fitzgibbon, M. Pilu and R. B. Fisher, IEEE
+    Transactions on Pattern Analysis and Machine Intelligence 21 (1999), as OpenCV has it.
+    """
+    points = chain.points
+    if len(points) < 24 or chain.room < 5:
+        return False
+    shift = points.mean(axis=0)
+    (cx, cy), (d1, d2), turn_deg = cv2.fitEllipseDirect((points - shift).astype(np.float32))
+    a, b, turn = d1 / 2, d2 / 2, math.radians(turn_deg)
+    if not (math.isfinite(a) and math.isfinite(b)) or min(a, b) < 1.0:
+        return False
+    first, second = np.array([math.cos(turn), math.sin(turn)]), np.array([-math.sin(turn), math.cos(turn)])
+    centre = shift + np.array([cx, cy])
+    u, v = (points - centre) @ first / a, (points - centre) @ second / b
+    # Distance to first order: the implicit value over its gradient.
+    off = np.abs(u * u + v * v - 1.0) / np.maximum(2.0 * np.hypot(u / a, v / b), 1e-9)
+    angle = np.unwrap(np.arctan2(v, u))
+    if off.max() > within or abs(abs(angle[-1] - angle[0]) - 2 * math.pi) > 0.5 * math.pi:
+        return False
+    around = 1.0 if angle[-1] > angle[0] else -1.0
+    start = math.ceil(angle[0] / (math.pi / 2)) if around > 0 else math.floor(angle[0] / (math.pi / 2))
+    chain.count = 4
+    for k in range(4):
+        at = (start + around * k) * math.pi / 2
+        c, s = round(math.cos(at)), round(math.sin(at))
+        chain.node[k] = centre + a * c * first + b * s * second
+        way = around * (-s * first + c * second)
+        after = around * (-c * first - s * second)
+        chain.first[k] = min(int(np.searchsorted(around * angle, around * at)), len(points) - 1)
+        chain.angle[k] = math.atan2(way[1], way[0]), math.atan2(after[1], after[0])
+        near, far = (b, a) if s == 0 else (a, b)
+        chain.handle[k] = CIRCLE_HANDLE * near, CIRCLE_HANDLE * far
+    chain.line[:4] = chain.corner[:4] = chain.pinned[:4] = False
+    return True
+
+
+def make_fillets(chain: Chain, within: float) -> int:
+    """Make arcs that touch both lines of the curves that round a corner between two lines; returns how many.
+
+    Only the radius is free then, and all points of the curve tell it. The arc must lie within a distance
+    of them.
+    """
+    made = 0
+    n, m = len(chain.points), chain.count
+    for k in range(chain.segments):
+        left, right, after = (k - 1) % m, (k + 1) % m, (k + 2) % m
+        inside = chain.closed or 0 < k < chain.segments - 1
+        if chain.line[k] or not inside or m < 4 or not (chain.line[left] and chain.line[right]):
+            continue
+        start, end = chain.node[left], chain.node[after]
+        come, go = chain.node[k] - start, end - chain.node[right]
+        come, go = come / max(float(np.hypot(*come)), 1e-9), go / max(float(np.hypot(*go)), 1e-9)
+        cross = float(come[0] * go[1] - come[1] * go[0])
+        turn = abs(math.atan2(cross, float(come @ go)))
+        if not _LEAST_ARC_RAD < turn < _MOST_ARC_RAD:
+            continue
+        gap = chain.node[right] - chain.node[k]
+        tip = chain.node[k] + come * float((gap[0] * go[1] - gap[1] * go[0]) / cross)
+        first, last = int(chain.first[k]), int(chain.first[right])
+        run = chain.points[np.arange(first, last if last > first else last + n) % n]
+        if len(run) < 6:
+            continue
+        # The centre lies on the line that halves the angle, as far out as the radius asks.
+        inwards = (go - come) / max(float(np.hypot(*(go - come))), 1e-9) / math.cos(turn / 2)
+        middle = run[len(run) // 5 : len(run) - len(run) // 5]
+        radius = _fillet_radius(middle - tip, inwards)
+        back = radius * math.tan(turn / 2)
+        room = min(float((tip - start) @ come), float((end - tip) @ go))
+        off = np.abs(np.hypot(*(middle - tip - inwards * radius).T) - radius)
+        if radius < 1.0 or back > room - 0.5 or off.max() > within:
+            continue
+        chain.node[k], chain.node[right] = tip - come * back, tip + go * back
+        chain.angle[k] = math.atan2(come[1], come[0]), math.atan2(go[1], go[0])
+        chain.angle[left] = chain.angle[k, 0]
+        chain.angle[right] = chain.angle[k, 1]
+        chain.handle[k] = 4.0 / 3.0 * math.tan(turn / 4.0) * radius
+        made += 1
+    return made
+
+
+def _fillet_radius(points: FloatArray, inwards: FloatArray) -> float:
+    """Return the radius r for which points lie best on a circle round `inwards` times r, by Gauss and Newton."""
+    radius = float(np.median(np.hypot(*points.T)))
+    for _ in range(12):
+        off = points - inwards * radius
+        away = np.maximum(np.hypot(*off.T), 1e-9)
+        slope = -(off @ inwards) / away - 1.0
+        step = float(((away - radius) * slope).sum() / max(float((slope**2).sum()), 1e-12))
+        radius = max(0.1, radius - step)
+    return radius
+
+
+def round_arcs(chain: Chain, within: float) -> int:
+    """Give curves that are nearly arcs of a circle the handles of true arcs; returns how many.
+
+    A curve is nearly one if its ends lean alike on its chord and its handles are about as long as an
+    arc's: 4/3 tan(turn / 4) radii (the usual cubic for an arc, error below 0.03 % up to a quarter).
+    """
+    made = 0
+    m = chain.count
+    for k in range(chain.segments):
+        if chain.line[k]:
+            continue
+        step = chain.node[(k + 1) % m] - chain.node[k]
+        chord = float(np.hypot(*step))
+        along = math.atan2(step[1], step[0])
+        lean = [math.remainder(float(chain.angle[k, end]) - along, 2 * math.pi) for end in (0, 1)]
+        turn = lean[1] - lean[0]
+        if chord < 1.0 or not _LEAST_ARC_RAD < abs(turn) < _MOST_ARC_RAD:
+            continue
+        radius = chord / (2.0 * math.sin(abs(turn) / 2.0))
+        handle = 4.0 / 3.0 * math.tan(abs(turn) / 4.0) * radius
+        off = float(np.abs(chain.handle[k] - handle).max()) * 0.75 * math.sin(abs(turn) / 2.0)
+        tilt = abs(lean[0] + lean[1]) * chord / 8.0
+        if off + tilt < within and abs(lean[0] + lean[1]) < _MOST_TILT_RAD:
+            chain.handle[k] = handle
+            made += 1
+    return made

@@ -1,0 +1,111 @@
+"""Cutting out the tiny loops that fits make where there is less than a pixel to fit to."""
+
+import numpy as np
+import shapely
+from shapely import STRtree
+
+from zeichen.core.geometry import bezier
+from zeichen.core.tracing.through import piece, shifted_end
+from zeichen.core.values import FloatArray
+
+_SAMPLES = 25
+_ROUNDS = 4
+# Longer runs than this are texture, in which nobody looks for loops.
+_MOST_SEGMENTS = 4_000
+
+
+def polyline(curves: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return points along a run of curves and where on it each lies (segment number plus parameter)."""
+    t = np.linspace(0.0, 1.0, _SAMPLES)
+    points = bezier.evaluate(curves, t)
+    at = np.arange(len(curves))[:, None] + t[None]
+    return (
+        np.vstack([points[:, :-1].reshape(-1, 2), curves[-1:, 3]]),
+        np.append(at[:, :-1].ravel(), float(len(curves))),
+    )
+
+
+def crossings(a: FloatArray, b: FloatArray | None = None) -> FloatArray:
+    """Return where a run of curves crosses itself or another: rows of the two places, shape (n, 2)."""
+    points, at = polyline(a)
+    lines = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
+    if b is None:
+        other_points, other_at, others = points, at, lines
+    else:
+        other_points, other_at = polyline(b)
+        others = shapely.linestrings(np.stack([other_points[:-1], other_points[1:]], axis=1))
+    i, j = STRtree(others).query(lines, predicate="crosses")
+    if b is None:
+        i, j = i[i < j], j[i < j]
+    if len(i) == 0:
+        return np.zeros((0, 2))
+    hits = shapely.get_coordinates(shapely.intersection(lines[i], others[j]))
+    if len(hits) != len(i):
+        return np.zeros((0, 2))
+    out = np.empty((len(i), 2))
+    for column, (p, u, k) in enumerate(((points, at, i), (other_points, other_at, j))):
+        step = p[k + 1] - p[k]
+        share = ((hits - p[k]) * step).sum(axis=1) / np.maximum((step**2).sum(axis=1), 1e-18)
+        out[:, column] = u[k] + np.clip(share, 0.0, 1.0) * (u[k + 1] - u[k])
+    return out
+
+
+def without_loops(curves: FloatArray, longest: float, *, closed: bool) -> FloatArray:
+    """Return a run of curves without its loops up to a length: where it crosses itself it turns at once.
+
+    Parameters
+    ----------
+    curves : (n, 4, 2) float array
+    longest : float
+        Loops longer than this along the run are left alone.
+    closed : bool
+        Whether the run's end is its start.
+    """
+    for _ in range(_ROUNDS):
+        if not 0 < len(curves) <= _MOST_SEGMENTS:
+            break
+        found = crossings(curves)
+        if len(found) == 0:
+            break
+        run = np.concatenate([[0.0], np.cumsum(bezier.arc_lengths(curves))])
+        whole = float(run[-1])
+        # To a loop's length the even spread of a segment's length is near enough.
+        inside = np.interp(found[:, 1], np.arange(len(run)), run) - np.interp(
+            found[:, 0], np.arange(len(run)), run
+        )
+        loops = sorted(
+            (float(length), float(u), float(v))
+            for length, (u, v) in zip(inside, found, strict=True)
+            if length <= longest
+        )
+        if not loops:
+            around = whole - inside
+            if not closed or around.min() > longest:
+                break
+            # The loop holds the start: what lies between the two places is the run.
+            u, v = found[int(around.argmin())]
+            inner = piece(curves, float(u), float(v))
+            curves = shifted_end(inner, 1, inner[0, 0])
+            continue
+        cut: list[tuple[float, float]] = []
+        for _, u, v in loops:
+            if all(v <= a or u >= b for a, b in cut):
+                cut.append((u, v))
+        curves = _without(curves, sorted(cut))
+    return curves
+
+
+def _without(curves: FloatArray, cut: list[tuple[float, float]]) -> FloatArray:
+    """Return a run of curves without some stretches, what is left joined."""
+    out = piece(curves, 0.0, cut[0][0])
+    for k, (_, v) in enumerate(cut):
+        end = cut[k + 1][0] if k + 1 < len(cut) else float(len(curves))
+        out = _joined(out, piece(curves, v, end))
+    return out
+
+
+def _joined(before: FloatArray, after: FloatArray) -> FloatArray:
+    if len(before) == 0 or len(after) == 0:
+        return before if len(before) else after
+    place = (before[-1, 3] + after[0, 0]) / 2
+    return np.concatenate([shifted_end(before, 1, place), shifted_end(after, 0, place)])

@@ -1,0 +1,114 @@
+"""Around the trace: ladder, veil, doubtful places."""
+
+import cv2
+import numpy as np
+import pytest
+
+from samples import circle, disc_mask, picture_of, rectangle
+from zeichen.core.errors import InvalidInputError
+from zeichen.core.geometry import Path
+from zeichen.core.geometry.bezier import circle_segments, flatten
+from zeichen.core.raster import Picture
+from zeichen.core.tracing import (
+    DoubtKind,
+    Method,
+    TraceSettings,
+    climb,
+    find_doubts,
+    measure_veil,
+    suggested,
+    trace,
+)
+from zeichen.core.tracing.ladder import rung_settings
+
+
+def test_a_ladder_goes_from_plain_to_detailed(snail):
+    small = Picture(np.ascontiguousarray(cv2.resize(snail.rgb, (300, 300), interpolation=cv2.INTER_AREA)))
+    rungs = climb(small, TraceSettings())
+    nodes = [rung.nodes for rung in rungs]
+    off = [rung.result.deviation.mean_px for rung in rungs]
+    assert 5 <= len(rungs) <= 7
+    assert nodes[0] < nodes[-1] and off[0] > off[-1]
+    assert [r.settings.tolerance_px for r in rungs] == sorted(
+        (r.settings.tolerance_px for r in rungs), reverse=True
+    )
+
+
+def test_the_ladder_of_flats_varies_the_number_of_colours():
+    settings = TraceSettings(method=Method.FLATS)
+    counts = [each.colours for each in rung_settings(settings, found_colours=4)]
+    assert counts == sorted(set(counts)) and 4 in counts and 5 <= len(counts) <= 7
+    assert (
+        max(each.colours or 0 for each in rung_settings(TraceSettings(method=Method.FLATS, colours=30))) == 30
+    )
+
+
+def test_a_ladder_on_which_nothing_is_left_says_so():
+    blank = Picture(np.full((40, 40, 3), 255, np.uint8))
+    with pytest.raises(InvalidInputError, match="no figure to trace"):
+        climb(blank, TraceSettings())
+
+
+def test_the_knee_is_suggested_and_only_within_what_is_allowed():
+    nodes, off = [10, 20, 40, 400], [2.0, 0.2, 0.15, 0.1]
+    assert suggested(nodes, off, allowed_mm=9) == 1
+    assert suggested(nodes, off, allowed_mm=0.16) == 2
+    assert suggested(nodes, off, allowed_mm=0.01) == 1
+    assert suggested([10], [1.0], allowed_mm=9) == 0
+    assert suggested([10, 10, 10], [1.0, 1.0, 1.0], allowed_mm=9) == 0
+
+
+@pytest.mark.parametrize(("grown", "sign"), [(0.5, 1), (-0.5, -1)])
+def test_the_veil_is_positive_where_the_drawing_is_fuller(grown, sign):
+    points = flatten(circle_segments((50.0, 50.0), radius=30.0), tolerance=0.001, longest=0.7)[:-1]
+    veil = measure_veil([Path(circle_segments((50.0, 50.0), radius=30.0 + grown))], [points])
+    assert sign * veil.off_px == pytest.approx(np.full(len(points), 0.5), abs=0.02)
+
+
+def test_a_veil_is_thinned_without_losing_its_worst_place():
+    points = flatten(rectangle(10, 10, 50, 50).segments, tolerance=0.01, longest=0.5)[:-1]
+    points[17] += 3
+    veil = measure_veil([rectangle(10, 10, 50, 50)], [points])
+    few = veil.thinned(12)
+    assert len(few.off_px) <= 13 and np.abs(few.off_px).max() == np.abs(veil.off_px).max()
+    assert len(measure_veil([], []).off_px) == 0
+
+
+def test_a_traces_veil_agrees_with_its_deviation():
+    result = trace(picture_of(disc_mask(120, (60, 60), 40, fine=8)), TraceSettings())
+    assert np.abs(result.veil().off_px).max() <= result.deviation.largest_px + 1e-6
+
+
+def page(size: int = 320) -> np.ndarray:
+    return np.full((size, size), 250, np.uint8)
+
+
+def picture(grey: np.ndarray) -> Picture:
+    return Picture(np.repeat(grey[..., None], 3, axis=2))
+
+
+def test_small_lettering_is_marked_where_it_is():
+    grey = page()
+    cv2.putText(grey, "Pippin Row", (40, 200), cv2.FONT_HERSHEY_SIMPLEX, 0.7, 20, 2, cv2.LINE_AA)
+    (doubt,) = find_doubts(picture(grey))
+    assert doubt.kind is DoubtKind.LETTERING
+    assert 36 < doubt.x_min < 50 and 170 < doubt.y_min < 190 and doubt.x_max > 130
+
+
+def test_hatching_is_texture_and_a_steady_tone_is_a_gradient():
+    grey = page()
+    grey[100:220, 100:220][:, ::4] = 30
+    kinds = {doubt.kind for doubt in find_doubts(picture(grey))}
+    assert kinds == {DoubtKind.TEXTURE}
+    ramp = page()
+    ramp[60:260, 60:260] = np.linspace(60, 240, 200).astype(np.uint8)
+    assert DoubtKind.GRADIENT in {doubt.kind for doubt in find_doubts(picture(ramp))}
+
+
+def test_a_plain_figure_raises_no_doubts():
+    grey = page()
+    cv2.circle(grey, (160, 160), 90, 20, -1, cv2.LINE_AA)
+    cv2.line(grey, (40, 290), (280, 290), 20, 9, cv2.LINE_AA)
+    assert find_doubts(picture(grey)) == []
+    assert find_doubts(picture(page())) == []
+    assert circle(0, 0, 1).closed

@@ -1,0 +1,118 @@
+"""Centrelines of bars, crosses and rings whose axes are known."""
+
+import math
+from itertools import pairwise
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zeichen.core.errors import InvalidInputError
+from zeichen.core.geometry import bezier
+from zeichen.core.raster import Picture
+from zeichen.core.tracing import Method, TraceSettings, trace
+
+
+def pen(
+    strokes: list[list[tuple[float, float]]], *, width: float = 9.0, size: int = 200, closed=()
+) -> Picture:
+    """Strokes drawn with a round pen eight times as large and averaged."""
+    s = 8
+    canvas = np.full((size * s, size * s), 255, np.uint8)
+    for k, stroke in enumerate(strokes):
+        points = np.round(np.array(stroke) * s - 0.5).astype(np.int32)
+        cv2.polylines(canvas, [points], k in closed, 0, round(width * s), cv2.LINE_8)
+        for x, y in points:
+            cv2.circle(canvas, (int(x), int(y)), round(width * s / 2), 0, -1)
+    grey = cv2.resize(canvas, (size, size), interpolation=cv2.INTER_AREA)
+    return Picture(np.repeat(grey[..., None], 3, axis=2))
+
+
+def lines(picture, **changes):
+    return trace(picture, TraceSettings(method=Method.CENTRELINE, **changes)).drawing
+
+
+def length(drawing) -> float:
+    return sum(float(bezier.arc_lengths(path.segments).sum()) for path in drawing.paths)
+
+
+@settings(max_examples=15)
+@given(st.floats(0, math.pi), st.floats(5, 14))
+def test_a_bar_is_one_stroke_along_its_axis_with_its_width(angle, width):
+    way = np.array([math.cos(angle), math.sin(angle)])
+    first, last = np.array([100.0, 100.0]) - 60 * way, np.array([100.0, 100.0]) + 60 * way
+    (shape,) = lines(pen([[tuple(first), tuple(last)]], width=width)).shapes
+    (path,) = shape.paths
+    assert not path.closed and shape.stroke_width == pytest.approx(width, abs=0.35)
+    run = bezier.flatten(path.segments, tolerance=0.01)
+    across = np.abs((run - first) @ np.array([-way[1], way[0]]))
+    assert across.max() < 0.3
+    assert sum(bezier.arc_lengths(path.segments)) == pytest.approx(120, abs=1.2)
+
+
+def test_a_ring_is_one_closed_stroke():
+    turn = np.linspace(0, 2 * math.pi, 120, endpoint=False)
+    circle = [(100 + 60 * math.cos(t), 100 + 60 * math.sin(t)) for t in turn]
+    (shape,) = lines(pen([circle], closed=(0,))).shapes
+    (path,) = shape.paths
+    assert path.closed and len(path.segments) <= 6
+    run = bezier.flatten(path.segments, tolerance=0.01)
+    assert np.abs(np.linalg.norm(run - 100, axis=1) - 60).max() < 0.3
+
+
+def test_a_cross_is_two_strokes_that_run_straight_on():
+    drawing = lines(pen([[(30, 100), (170, 100)], [(100, 30), (100, 170)]]))
+    assert len(drawing.shapes) == 2
+    for path in drawing.paths:
+        run = bezier.flatten(path.segments, tolerance=0.01)
+        narrow = np.ptp(run, axis=0).min()
+        assert narrow < 0.4 and np.ptp(run, axis=0).max() == pytest.approx(140, abs=1.5)
+
+
+def test_a_side_branch_ends_on_the_stroke_that_goes_on():
+    drawing = lines(pen([[(30, 60), (170, 60)], [(100, 60), (100, 160)]]))
+    assert len(drawing.shapes) == 2 and length(drawing) == pytest.approx(240, abs=2.5)
+    ends = np.concatenate([path.segments[[0, -1], [0, 3]] for path in drawing.paths])
+    assert np.linalg.norm(ends - (100, 60), axis=1).min() < 0.6
+
+
+def test_a_corner_of_a_stroke_stays_a_corner():
+    (shape,) = lines(pen([[(40, 150), (40, 50), (160, 50)]])).shapes
+    nodes = shape.paths[0].segments[:, 0]
+    assert np.linalg.norm(nodes - (40, 50), axis=1).min() < 0.6
+    assert length(lines(pen([[(40, 150), (40, 50), (160, 50)]]))) == pytest.approx(220, abs=2)
+
+
+def test_what_is_too_thick_for_a_line_is_kept_as_an_outline():
+    picture = pen([[(20, 170), (180, 170)]], width=8)
+    rgb = picture.rgb.copy()
+    cv2.circle(rgb, (100, 80), 40, (0, 0, 0), -1, cv2.LINE_AA)
+    drawing = lines(Picture(rgb))
+    filled = [shape for shape in drawing.shapes if shape.stroke_width is None]
+    assert len(filled) == 1 and len(drawing.shapes) == 2
+    assert filled[0].area == pytest.approx(math.pi * 40.5**2, rel=0.02)
+    assert filled[0].id.startswith("f")
+
+
+def test_strokes_are_ordered_for_little_travel():
+    drawing = lines(pen([[(20, y), (180, y)] for y in (30, 150, 70, 110)]))
+    ends = [(path.segments[0, 0], path.segments[-1, 3]) for path in drawing.paths]
+    travel = sum(float(np.linalg.norm(b[0] - a[1])) for a, b in pairwise(ends))
+    assert travel == pytest.approx(3 * 40, abs=4)
+
+
+def test_light_lines_on_dark_are_traced_inverted():
+    picture = pen([[(30, 100), (170, 100)]])
+    (shape,) = lines(Picture(255 - picture.rgb), invert=True).shapes
+    assert shape.stroke_width == pytest.approx(9, abs=0.35)
+
+
+def test_specks_are_no_lines():
+    picture = pen([[(30, 100), (170, 100)]])
+    rgb = picture.rgb.copy()
+    rgb[20:22, 20:22] = 0
+    assert len(lines(Picture(rgb)).shapes) == 1
+    with pytest.raises(InvalidInputError, match="No lines are left"):
+        lines(Picture(rgb), min_spot_px2=5000)

@@ -1,0 +1,137 @@
+"""Where the edge is: unbiased at any slant, on discs of any size, and nearer than interpolation."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from skimage.measure import find_contours as reference_contours
+
+from samples import disc_mask, picture_of
+from zeichen.core.raster.coverage import coverage
+from zeichen.core.raster.picture import Picture
+from zeichen.core.tracing import TraceSettings, find_contours, trace
+from zeichen.core.tracing.edge_points import settle
+from zeichen.core.tracing.edge_profile import PER_PX, edge_profile
+
+
+def settled(grey, **changes):
+    contours = find_contours(grey, level=127)
+    return settle(grey, contours, **{"ink": 0, "paper": 255, "level": 127.5, **changes})
+
+
+@pytest.mark.parametrize("blur", [0.0, 0.3, 1.0])
+def test_profiles_run_from_none_to_all_and_are_half_at_the_edge(blur):
+    profile = edge_profile(blur)
+    middle = profile.share.shape[1] // 2
+    assert np.allclose(profile.share[:, middle], 0.5, atol=1e-6)
+    assert np.allclose(profile.share[:, 0], 0, atol=2e-3) and np.allclose(profile.share[:, -1], 1, atol=2e-3)
+    if blur == 0:
+        return  # A sharp profile has kinks, where differences and slopes differ.
+    assert np.allclose(
+        np.gradient(profile.share, 1 / PER_PX, axis=1)[:, 2:-2], profile.slope[:, 2:-2], atol=0.03
+    )
+
+
+def test_an_unblurred_profile_is_the_area_a_slanted_edge_cuts_off():
+    """At 45 degrees the square's corner is a triangle: its area is the distance squared."""
+    profile = edge_profile(0.0)
+    d = np.arange(profile.share.shape[1]) / PER_PX - profile.reach_px
+    inside = (d > -math.sqrt(0.5) + 0.1) & (d < -0.1)
+    assert np.allclose(profile.share[-1][inside], (math.sqrt(0.5) + d[inside]) ** 2, atol=2e-3)
+
+
+@settings(max_examples=30)
+@given(st.floats(0, 2 * math.pi), st.floats(-0.5, 0.5))
+def test_a_straight_edge_is_found_to_a_hundredth_of_a_pixel(angle, shift):
+    way = np.array([math.cos(angle), math.sin(angle)])
+    across = np.array([-way[1], way[0]])
+    middle = np.array([20.0, 20.0]) + shift * across
+    ring = np.array(
+        [middle - 90 * way, middle + 90 * way, middle + 90 * (way + across), middle + 90 * (across - way)]
+    )
+    share = np.clip(coverage([ring], 40, 40), 0, 1)
+    found = settled(np.round(255 * (1 - share)).astype(np.uint8)).contours
+    inner = found.points[np.abs(found.points - 20).max(axis=1) < 14]
+    off = np.abs((inner - middle) @ across)
+    assert len(inner) > 10 and off.max() < 0.02 and off.mean() < 0.008
+
+
+@pytest.mark.parametrize("radius", [5, 8, 12, 20, 40])
+def test_a_disc_has_its_true_area_at_every_size(radius):
+    """0.1 % from 12 px of radius up; of a smaller disc half a hundredth of a pixel is more than that."""
+    picture = picture_of(disc_mask(112, (55.3, 56.8), radius, fine=24))
+    area = trace(picture, TraceSettings()).drawing.shapes[0].area
+    assert area == pytest.approx(math.pi * radius**2, rel=1e-3 if radius >= 12 else 4e-3)
+
+
+def test_settled_points_are_nearer_to_the_truth_than_interpolated_ones():
+    """scikit-image's find_contours interpolates: the reference."""
+    radius, centre = 30.0, np.array([48.3, 47.6])
+    grey = picture_of(disc_mask(96, tuple(centre), radius, fine=24)).grey()
+    (reference,) = reference_contours(grey, 127.5)
+    theirs = np.abs(np.linalg.norm(reference[:, ::-1] + 0.5 - centre, axis=1) - radius)
+    mine = np.abs(np.linalg.norm(settled(grey).contours.points - centre, axis=1) - radius)
+    assert mine.mean() < 0.3 * theirs.mean() and np.percentile(mine, 95) < 0.02
+
+
+def test_contours_lie_where_the_reference_library_finds_them():
+    grey = picture_of(disc_mask(80, (40.2, 39.7), 25, fine=16)).grey()
+    (reference,) = reference_contours(grey, 127.5)
+    mine = find_contours(grey, level=127).points
+    gaps = np.linalg.norm(mine[:, None] - (reference[:, ::-1] + 0.5)[None], axis=2).min(axis=1)
+    assert gaps.max() < 1e-6
+
+
+def test_blur_is_told_from_the_picture():
+    from cv2 import GaussianBlur
+
+    sharp = 255 - np.round(255 * disc_mask(120, (60, 60), 40, fine=8))
+    for blur in (0.0, 0.45):
+        soft = GaussianBlur(sharp, (0, 0), blur) if blur else sharp
+        assert settled(np.round(soft).astype(np.uint8)).blur_px == pytest.approx(blur, abs=0.12)
+
+
+@pytest.fixture(scope="module")
+def leaf() -> Picture:
+    """Two arcs that meet in points, and a round hole: curves, corners and a hole in one figure."""
+    left, right = disc_mask(240, (90, 120), 90, fine=8), disc_mask(240, (150, 120), 90, fine=8)
+    return picture_of(np.clip(np.minimum(left, right) - disc_mask(240, (121, 133), 21, fine=8), 0, 1))
+
+
+def areas(picture: Picture, **changes) -> np.ndarray:
+    return np.array([path.area for path in trace(picture, TraceSettings(**changes)).drawing.paths])
+
+
+@pytest.mark.parametrize("turn", [np.rot90, np.fliplr, np.flipud])
+def test_turning_the_picture_turns_the_drawing(leaf, turn):
+    turned = Picture(np.ascontiguousarray(turn(leaf.rgb)))
+    assert areas(turned) == pytest.approx(areas(leaf), rel=3e-4)
+    assert len(trace(turned, TraceSettings()).drawing.paths) == len(
+        trace(leaf, TraceSettings()).drawing.paths
+    )
+
+
+def test_a_margin_shifts_the_drawing(leaf):
+    wide = Picture(np.pad(leaf.rgb, ((17, 5), (11, 3), (0, 0)), constant_values=255))
+    before, after = (trace(p, TraceSettings()).drawing.bounds() for p in (leaf, wide))
+    assert np.array(after) - np.array([11, 17, 11, 17]) == pytest.approx(np.array(before), abs=0.03)
+    assert areas(wide) == pytest.approx(areas(leaf), rel=3e-4)
+
+
+def test_inverting_swaps_figure_and_ground_on_the_same_curves(leaf):
+    inverted = Picture(255 - leaf.rgb)
+    assert areas(inverted, invert=True) == pytest.approx(areas(leaf), rel=3e-4)
+
+
+def test_rendering_the_drawing_and_tracing_again_changes_next_to_nothing(leaf):
+    from zeichen.core.formats.render import render_drawing
+
+    first = trace(leaf, TraceSettings()).drawing
+    again = trace(
+        Picture(np.ascontiguousarray(render_drawing(first, width_px=240, ground="#ffffff")[..., :3])),
+        TraceSettings(),
+    )
+    assert [p.area for p in again.drawing.paths] == pytest.approx([p.area for p in first.paths], rel=4e-3)
+    assert np.array(again.drawing.bounds()) == pytest.approx(np.array(first.bounds()), abs=0.2)

@@ -1,0 +1,223 @@
+"""Flats: few true colours, borders that are one curve, every place covered once."""
+
+import cv2
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zeichen.core.errors import InvalidInputError
+from zeichen.core.geometry import bezier
+from zeichen.core.geometry.polygons import shape_area
+from zeichen.core.raster import Picture
+from zeichen.core.tracing import Borders, Method, TraceSettings, trace
+from zeichen.core.tracing.labels import absorb_spots, label_pixels, regions_of
+from zeichen.core.tracing.planar_map import map_of
+
+GROUND, DARK, RED, GREEN = (252, 250, 245), (38, 42, 48), (200, 60, 50), (90, 150, 80)
+
+
+def painted(draw, size: int = 200) -> Picture:
+    """A picture drawn four times as large and averaged, so that its edges are antialiased."""
+    canvas = np.full((size * 4, size * 4, 3), GROUND, np.uint8)
+    draw(canvas, 4)
+    return Picture(cv2.resize(canvas, (size, size), interpolation=cv2.INTER_AREA))
+
+
+def plum(canvas, s):
+    """A disc in two halves with a dark rim and a hole of ground."""
+    cv2.circle(canvas, (100 * s, 100 * s), 80 * s, DARK, -1)
+    cv2.circle(canvas, (100 * s, 100 * s), 70 * s, RED, -1)
+    cv2.ellipse(canvas, (100 * s, 100 * s), (70 * s, 70 * s), 0, -60, 120, GREEN, -1)
+    cv2.circle(canvas, (80 * s, 80 * s), 14 * s, GROUND, -1)
+
+
+def flats(picture, **changes):
+    return trace(picture, TraceSettings(method=Method.FLATS, **changes))
+
+
+@pytest.fixture(scope="module")
+def traced():
+    return flats(painted(plum))
+
+
+def test_the_figures_colours_are_found_and_the_ground_is_left_out(traced):
+    fills = {shape.fill for shape in traced.drawing.shapes}
+    assert len(fills) == 3
+    for colour in (DARK, RED, GREEN):
+        true = np.array(colour)
+        assert min(np.abs(true - [int(f[k : k + 2], 16) for k in (1, 3, 5)]).max() for f in fills) <= 2
+
+
+def test_neighbours_run_along_one_curve(traced):
+    """Wherever two areas touch, the rim of one lies on the rim of the other to a thousandth of a pixel."""
+    rims = [
+        np.vstack([bezier.flatten(path.segments, tolerance=1e-5) for path in shape.paths])
+        for shape in traced.drawing.shapes
+    ]
+    lines = [
+        shapely.MultiLineString([bezier.flatten(path.segments, tolerance=1e-5) for path in shape.paths])
+        for shape in traced.drawing.shapes
+    ]
+    shared = 0
+    for k, rim in enumerate(rims):
+        others = shapely.union_all([line for j, line in enumerate(lines) if j != k])
+        gap = shapely.distance(shapely.points(rim), others)
+        beside = gap < 0.3
+        assert not ((gap > 1e-3) & (gap < 0.15)).any()
+        shared += int(beside.sum())
+    assert shared > 200
+
+
+def test_no_gap_and_no_overlap_between_neighbours(traced):
+    areas = [shape_area(shape, tolerance=1e-4) for shape in traced.drawing.shapes]
+    together = shapely.union_all(areas)
+    assert sum(area.area for area in areas) == pytest.approx(together.area, abs=0.01)
+    disc = np.pi * 80**2 - np.pi * 14**2
+    assert together.area == pytest.approx(disc, rel=3e-3)
+
+
+def test_a_rim_on_which_borders_end_runs_on_smoothly(traced):
+    """Two halves end on the inside of the dark ring: a circle all the same, with a node where each border ends."""
+    dark = min(traced.drawing.shapes, key=lambda shape: int(shape.fill[1:], 16))
+    inside = min(dark.paths, key=lambda path: path.area)
+    assert inside.area == pytest.approx(-np.pi * 70**2, rel=3e-3)
+    assert len(inside.segments) <= 6
+    leave = inside.segments[:, 1] - inside.segments[:, 0]
+    arrive = np.roll(inside.segments[:, 3] - inside.segments[:, 2], 1, axis=0)
+    turn = np.abs(np.degrees(np.angle((leave @ [1, 1j]) / (arrive @ [1, 1j]))))
+    assert turn.max() < 3
+
+
+def test_neighbours_share_segments_to_a_ten_thousandth(traced):
+    """Whoever flattens both sides of a border gets the same points."""
+    rows = np.concatenate([path.segments.reshape(-1, 8) for path in traced.drawing.paths])
+    back = np.concatenate([path.segments[:, ::-1].reshape(-1, 8) for path in traced.drawing.paths])
+    gap = np.abs(rows[:, None] - back[None]).max(axis=2).min(axis=1)
+    assert ((gap < 1e-4) | (gap > 1.0)).all() and (gap < 1e-4).sum() >= 8
+
+
+def test_a_hole_of_ground_stays_a_hole_unless_the_ground_is_kept(traced):
+    middle = shapely.Point(80, 80)
+    assert not any(shape_area(s, tolerance=0.01).contains(middle) for s in traced.drawing.shapes)
+    whole = flats(painted(plum), keep_ground=True)
+    areas = [shape_area(shape, tolerance=0.001) for shape in whole.drawing.shapes]
+    assert sum(area.area for area in areas) == pytest.approx(200 * 200, abs=0.05)
+    assert any(area.contains(middle) for area in areas)
+
+
+def test_a_colour_more_than_the_figure_has_makes_the_enclosed_ground_one():
+    drawn = flats(painted(plum), colours=4)
+    assert any(
+        shape_area(s, tolerance=0.01).contains(shapely.Point(80, 80)) for s in drawn.drawing.shapes
+    ) and not any(shape_area(s, tolerance=0.01).contains(shapely.Point(5, 5)) for s in drawn.drawing.shapes)
+
+
+def test_antialiased_edges_leave_no_slivers_of_a_colour_between():
+    """Black on white passes through every grey, also through one that is in the palette."""
+
+    def draw(canvas, s):
+        cv2.circle(canvas, (70 * s, 100 * s), 50 * s, (0, 0, 0), -1)
+        cv2.rectangle(canvas, (140 * s, 60 * s), (180 * s, 140 * s), (128, 128, 128), -1)
+
+    drawn = flats(painted(draw)).drawing
+    assert len(drawn.shapes) == 2
+
+
+def test_underlaid_colours_reach_under_their_neighbours_and_show_nothing_new():
+    plain, under = flats(painted(plum)), flats(painted(plum), borders=Borders.UNDERLAID, underlay_px=3.0)
+    count = len(plain.drawing.shapes)
+    assert [s.fill for s in under.drawing.shapes[-count:]] == [s.fill for s in plain.drawing.shapes]
+    strips = shapely.union_all([shape_area(s, tolerance=0.01) for s in under.drawing.shapes[:-count]])
+    whole = shapely.union_all([shape_area(s, tolerance=0.01) for s in plain.drawing.shapes])
+    assert strips.difference(whole.buffer(0.1)).area < 0.5
+    seam = shapely.LineString([(40, 100), (160, 100)]).intersection(strips)
+    assert seam.length > 6
+
+
+def test_a_given_palette_is_used_as_it_is():
+    drawn = flats(painted(plum), palette=("#202020", "#cc4030", "#508850"))
+    assert {shape.fill for shape in drawn.drawing.shapes} == {"#202020", "#cc4030", "#508850"}
+
+
+def test_a_picture_of_one_colour_is_refused():
+    with pytest.raises(InvalidInputError, match="all ground"):
+        flats(Picture(np.full((60, 60, 3), 200, np.uint8)))
+
+
+def test_pure_noise_is_traced_or_refused_in_a_sentence():
+    noise = np.random.default_rng(5).integers(0, 256, (120, 120, 3)).astype(np.uint8)
+    try:
+        assert flats(Picture(noise)).drawing.shapes
+    except InvalidInputError as error:
+        assert "." in str(error)
+
+
+label_maps = st.integers(0, 2**32 - 1).map(
+    lambda seed: cv2.resize(
+        np.random.default_rng(seed).integers(0, 4, (7, 8)).astype(np.uint8),
+        (23, 19),
+        interpolation=cv2.INTER_NEAREST,
+    ).astype(np.int32)
+)
+
+
+@settings(max_examples=40)
+@given(label_maps)
+def test_a_planar_map_covers_the_sheet_exactly_once(labels):
+    """The pixel areas of all regions, summed from the arcs around them, are those of the label map."""
+    regions, count = regions_of(labels)
+    planar = map_of(regions)
+    area = np.zeros(count)
+    for k in range(len(planar)):
+        run = planar.corners(k)
+        twice = float((run[:-1, 0] * run[1:, 1] - run[1:, 0] * run[:-1, 1]).sum())
+        if planar.right[k] >= 0:
+            area[planar.right[k]] += twice / 2
+        if planar.left[k] >= 0:
+            area[planar.left[k]] -= twice / 2
+    assert area == pytest.approx(np.bincount(regions.ravel(), minlength=count))
+    assert len(np.unique(planar.starts)) == len(planar.starts)
+
+
+@settings(max_examples=20)
+@given(label_maps)
+def test_every_arc_has_one_region_on_either_side_and_ends_at_junctions(labels):
+    regions, _ = regions_of(labels)
+    planar = map_of(regions)
+    assert (planar.right != planar.left).all()
+    for k in range(len(planar)):
+        run = planar.corners(k)
+        if planar.start[k] < 0:
+            assert (run[0] == run[-1]).all()
+        else:
+            assert (run[0] == planar.junctions[planar.start[k]]).all()
+            assert (run[-1] == planar.junctions[planar.end[k]]).all()
+
+
+def test_spots_go_to_what_surrounds_them():
+    labels = np.zeros((20, 20), np.int32)
+    labels[:, 10:] = 1
+    labels[5, 5] = 2
+    labels[12:14, 14:16] = 2
+    absorbed = absorb_spots(labels, 9)
+    assert set(np.unique(absorbed)) == {0, 1} and absorbed[5, 5] == 0 and absorbed[12, 14] == 1
+
+
+def test_mixed_pixels_go_to_one_of_the_two_areas_beside_them():
+    picture = painted(plum)
+    palette = np.array([GROUND, DARK, RED, GREEN, (150, 100, 70)], dtype=float)
+    labels = label_pixels(picture.rgb, palette, min_spot_px2=4)
+    assert 4 not in labels
+
+
+def test_a_junction_stays_where_three_colours_meet():
+    def draw(canvas, s):
+        for k, colour in enumerate((DARK, RED, GREEN)):
+            cv2.ellipse(canvas, (97 * s, 103 * s), (70 * s, 70 * s), 10 + 120 * k, 0, 120, colour, -1)
+
+    drawn = flats(painted(draw)).drawing
+    ends = np.concatenate([path.segments[:, 0] for path in drawn.paths])
+    # Drawing at four times the size puts the middle of a pixel, an eighth of ours, off.
+    assert np.linalg.norm(ends - (97.1, 103.1), axis=1).min() < 0.3

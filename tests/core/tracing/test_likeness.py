@@ -1,0 +1,98 @@
+"""Equal parts get equal nodes, symmetric outlines are symmetric, ellipses are true ones."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zeichen.core.geometry import bezier
+from zeichen.core.geometry.polygons import shape_area
+from zeichen.core.raster import Picture
+from zeichen.core.raster.coverage import coverage
+from zeichen.core.tracing import TraceSettings, trace
+
+
+def leaf(turn: float = 0.0, size: float = 1.0) -> np.ndarray:
+    """A lopsided leaf about 60 px long, round its own middle."""
+    t = np.linspace(0, 2 * math.pi, 400, endpoint=False)
+    x, y = 30 * np.cos(t), 12 * np.sin(t) * (1 + 0.45 * np.cos(t)) + 4 * np.cos(2 * t)
+    spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
+    return np.column_stack([x, y]) @ spin.T * size
+
+
+def picture(*rings, size: int = 256) -> Picture:
+    shares = coverage([ring if signed(ring) > 0 else ring[::-1] for ring in rings], size, size)
+    grey = np.round(255 * (1 - np.clip(np.abs(shares), 0, 1))).astype(np.uint8)
+    return Picture(np.repeat(grey[..., None], 3, axis=2))
+
+
+def signed(ring: np.ndarray) -> float:
+    x, y = ring.T
+    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
+
+
+def outlines(made: Picture):
+    return [path.segments for path in trace(made, TraceSettings()).drawing.paths]
+
+
+@settings(max_examples=8)
+@given(st.floats(0, 0.9), st.floats(0, 0.9))
+def test_the_same_ornament_twice_gets_the_same_nodes(dx, dy):
+    first, second = outlines(picture(leaf() + np.array((60, 60)), leaf() + np.array((160 + dx, 150 + dy))))
+    move = second[0, 0] - first[0, 0]
+    assert np.abs(second - first - move).max() < 1e-9
+    assert move == pytest.approx((100 + dx, 90 + dy), abs=0.05) or -move == pytest.approx(
+        (100 + dx, 90 + dy), abs=0.05
+    )
+
+
+def test_a_turned_and_a_mirrored_copy_have_the_same_handles():
+    made = picture(
+        leaf() + np.array((60, 60)), leaf(2.1) + np.array((170, 70)), leaf() * (-1, 1) + np.array((128, 190))
+    )
+    lengths = [
+        sorted(np.linalg.norm(np.diff(run, axis=1), axis=2).ravel().round(6)) for run in outlines(made)
+    ]
+    assert lengths[0] == pytest.approx(lengths[1], abs=1e-5) and lengths[0] == pytest.approx(
+        lengths[2], abs=1e-5
+    )
+
+
+@pytest.mark.parametrize("turn", [0.0, 0.4])
+def test_a_symmetric_figure_is_drawn_symmetric(turn):
+    t = np.linspace(0, 2 * math.pi, 600, endpoint=False)
+    x = 60 * np.sin(t) ** 3
+    y = -(48 * np.cos(t) - 18 * np.cos(2 * t) - 8 * np.cos(3 * t) - 3 * np.cos(4 * t))
+    spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
+    (run,) = outlines(picture(np.column_stack([x, y]) @ spin.T + np.array((128.3, 120.7))))
+    nodes = run[:, 0] - np.array((128.3, 120.7))
+    way = np.array([-math.sin(turn), math.cos(turn)])
+    across = np.array([math.cos(turn), math.sin(turn)])
+    along, side = nodes @ way, nodes @ across
+    middle = (side.min() + side.max()) / 2
+    assert abs(middle) < 0.15
+    for a, s in zip(along, side - middle, strict=True):
+        assert np.hypot(along - a, side - middle + s).min() < 0.03
+
+
+def test_unlike_outlines_stay_as_they_are():
+    first, second = outlines(picture(leaf() + np.array((60, 60)), leaf(size=1.06) + np.array((160, 150))))
+    assert len(first) != len(second) or np.abs(second - first - (second[0, 0] - first[0, 0])).max() > 0.3
+
+
+@settings(max_examples=10)
+@given(st.floats(20, 60), st.floats(0.35, 0.8), st.floats(0, math.pi))
+def test_an_ellipse_is_four_quarters_with_its_own_area(a, flat, turn):
+    t = np.linspace(0, 2 * math.pi, 720, endpoint=False)
+    ring = np.column_stack([a * np.cos(t), a * flat * np.sin(t)])
+    spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
+    made = trace(picture(ring @ spin.T + np.array((128.4, 127.7))), TraceSettings()).drawing
+    (path,) = made.paths
+    assert len(path.segments) == 4
+    assert shape_area(made.shapes[0], tolerance=1e-3).area == pytest.approx(math.pi * a * a * flat, rel=2e-3)
+    # Perimeter after S. Ramanujan, Quarterly Journal of Mathematics 45 (1914), good to 1e-5 here.
+    h = ((1 - flat) / (1 + flat)) ** 2
+    round_about = math.pi * a * (1 + flat) * (1 + 3 * h / (10 + math.sqrt(4 - 3 * h)))
+    assert float(bezier.arc_lengths(path.segments).sum()) == pytest.approx(round_about, rel=2e-3)
