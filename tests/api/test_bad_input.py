@@ -137,12 +137,17 @@ def test_what_is_not_there_or_makes_no_sense_has_its_status(app, method, path, b
     assert got == status and message
 
 
-def test_methods_not_built_yet_say_so(app, snail_png):
+def test_impossible_flats_settings_are_refused(app, snail_png):
     sketch_id = app.bring_in(app.motif(), snail_png)
-    status, message = app.refused(
-        "POST", f"/sketches/{sketch_id}/preview", json={"settings": {"method": "flats"}}
-    )
-    assert status == 501 and "not built yet" in message
+    for change, words in (
+        ({"colours": 0}, "Number of colours must be at least 1"),
+        ({"palette": ["red"]}, "must look like #1a2b3c"),
+        ({"underlay_px": -1}, "Underlay must be at least 0"),
+    ):
+        status, message = app.refused(
+            "POST", f"/sketches/{sketch_id}/preview", json={"settings": {"method": "flats", **change}}
+        )
+        assert status == 422 and words in message
 
 
 def test_a_pack_needs_drawings_of_its_own_collection(app, snail_png):

@@ -12,7 +12,6 @@ from zeichen.core.errors import (
     ConflictError,
     InvalidInputError,
     NotFoundError,
-    NotYetError,
     OutsideError,
     StoppedError,
     ZeichenError,
@@ -23,7 +22,6 @@ _STATUS: list[tuple[type[ZeichenError], int]] = [
     (NotFoundError, 404),
     (ConflictError, 409),
     (StoppedError, 409),
-    (NotYetError, 501),
     (OutsideError, 503),
 ]
 

@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from zeichen.core.briefing import Look
 from zeichen.core.proofing import Limits, Process, Yardstick
-from zeichen.core.tracing import Method
+from zeichen.core.tracing import Borders, Method
 from zeichen.jobs.tasks import DrawingData
 from zeichen.store.records import Brief, Collection, Motif, NamedYardstick
 
@@ -89,14 +89,22 @@ class KeptBody(Body):
 
 
 class TraceBody(Body):
-    """Settings of a trace, lengths in picture pixels. level None finds the level."""
+    """Settings of a trace, lengths in picture pixels. level and colours None are found."""
+
+    model_config = ConfigDict(from_attributes=True)
 
     method: Method = Method.SOLID
     level: int | None = None
     min_spot_px2: float = 16.0
-    tolerance_px: float = 0.25
-    corner_deg: float = 32.0
+    tolerance_px: float = 0.2
+    corner_deg: float = 20.0
     invert: bool = False
+    even_light: bool = False
+    colours: int | None = None
+    palette: tuple[str, ...] = ()
+    keep_ground: bool = False
+    borders: Borders = Borders.SIDE_BY_SIDE
+    underlay_px: float = 2.0
 
 
 class PreviewBody(Body):
@@ -116,6 +124,43 @@ class TracePreview(BaseModel):
     mean_px: float
     p95_px: float
     largest_px: float
+    gradient_share: float
+
+
+class PreviewPart(BaseModel):
+    """One line of a preview: a rough or the full trace, or what is wrong."""
+
+    rough: bool
+    trace: TracePreview | None = None
+    code: str = ""
+    message: str = ""
+
+
+class RungPart(BaseModel):
+    """One rung of the ladder as it is ready: 95 % of its boundary lies within off_mm of the sketch's."""
+
+    rung: int
+    settings: TraceBody
+    trace: TracePreview
+    nodes: int
+    off_mm: float
+    findings: int
+
+
+class LadderEnd(BaseModel):
+    """The last line of a ladder: which of the rungs that came to start from, or why there is none."""
+
+    suggested: int | None
+    message: str
+
+
+class RecipeBody(Body):
+    name: str = Field(max_length=120)
+    settings: TraceBody
+
+
+class TraceAllBody(Body):
+    settings: TraceBody
 
 
 class CurrentDrawing(BaseModel):

@@ -67,8 +67,8 @@ _TRACE: dict[str, Any] = {
     "method": "solid",
     "level": None,
     "min_spot_px2": 16.0,
-    "tolerance_px": 0.5,
-    "corner_deg": 32.0,
+    "tolerance_px": 0.4,
+    "corner_deg": 20.0,
     "invert": False,
 }
 

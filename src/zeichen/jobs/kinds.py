@@ -10,7 +10,7 @@ from typing import Any
 from zeichen.core.briefing.generator import Look, SketchOrder
 from zeichen.core.packing import Listing, Origin, file_stem
 from zeichen.core.proofing import Yardstick
-from zeichen.core.tracing import Method, TraceSettings
+from zeichen.core.tracing import Borders, Method, TraceSettings
 from zeichen.jobs import tasks
 from zeichen.jobs.products import make_product, pack_drawings
 from zeichen.jobs.runner import JobContext, Work
@@ -206,7 +206,14 @@ def _listing(values: dict[str, Any], sources: list[Sketch], *, machine_made: boo
 
 def trace_settings(values: dict[str, Any]) -> TraceSettings:
     """Return trace settings from stored values."""
-    return TraceSettings(**{**values, "method": Method(values.get("method", "solid"))})
+    return TraceSettings(
+        **{
+            **values,
+            "method": Method(values.get("method", "solid")),
+            "borders": Borders(values.get("borders", "side-by-side")),
+            "palette": tuple(values.get("palette", ())),
+        }
+    )
 
 
 def _keep_sketch(context: JobContext, made: tasks.SketchFiles, **columns: Any) -> int:

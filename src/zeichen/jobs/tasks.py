@@ -15,8 +15,10 @@ from zeichen.core.formats.picture import read_picture, write_png
 from zeichen.core.formats.svg import read_svg, shape_data, write_svg
 from zeichen.core.geometry import Drawing, Scale
 from zeichen.core.proofing import Proof, Yardstick, delete_shapes, drop_specks, proof
+from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing import TraceSettings, trace, warm_up
+from zeichen.core.tracing import Doubt, Method, TraceSettings, find_doubts, trace, warm_up
+from zeichen.core.tracing.ladder import rung_settings
 from zeichen.standins.studio import Studio
 
 THUMB_PX = 360
@@ -79,6 +81,7 @@ class TraceData:
     mean_px: float
     p95_px: float
     largest_px: float
+    gradient_share: float
     svg: str
 
     def report(self) -> dict[str, Any]:
@@ -144,6 +147,7 @@ def trace_picture(
         mean_px=result.deviation.mean_px,
         p95_px=result.deviation.p95_px,
         largest_px=result.deviation.largest_px,
+        gradient_share=result.gradient_share,
         svg=write_svg(result.drawing),
     )
 
@@ -241,3 +245,107 @@ def _files(picture: Picture) -> SketchFiles:
     return SketchFiles(
         write_png(picture.rgb), write_png(np.ascontiguousarray(thumb)), picture.width_px, picture.height_px
     )
+
+
+# A rough trace is made of the picture at this size; it takes a few hundredths of a second.
+ROUGH_PX = 360
+
+
+def trace_rough(path: Path, settings: TraceSettings, yardstick: Yardstick) -> TraceData | None:
+    """Trace a much smaller copy of a picture; None if the picture is not larger than that anyway."""
+    picture = _picture(path)
+    factor = max(picture.width_px, picture.height_px) / ROUGH_PX
+    if factor < 1.5:
+        return None
+    size = (max(8, round(picture.width_px / factor)), max(8, round(picture.height_px / factor)))
+    small = Picture(np.ascontiguousarray(cv2.resize(picture.rgb, size, interpolation=cv2.INTER_AREA)))
+    x, y = picture.width_px / size[0], picture.height_px / size[1]
+    result = trace(
+        small,
+        replace(
+            settings,
+            tolerance_px=max(0.1, settings.tolerance_px / factor),
+            min_spot_px2=settings.min_spot_px2 / factor**2,
+            underlay_px=settings.underlay_px / factor,
+        ),
+    )
+    drawing = result.drawing.moved(
+        lambda points: points * np.array([x, y]),
+        width=float(picture.width_px),
+        height=float(picture.height_px),
+    )
+    shapes = tuple(
+        replace(shape, stroke_width=shape.stroke_width and shape.stroke_width * factor)
+        for shape in drawing.shapes
+    )
+    off = result.deviation
+    return TraceData(
+        drawing=_data(replace(drawing, shapes=shapes), yardstick),
+        level=result.level,
+        dropped_spots=result.dropped_spots,
+        self_crossings=result.self_crossings,
+        mean_px=off.mean_px * factor,
+        p95_px=off.p95_px * factor,
+        largest_px=off.largest_px * factor,
+        gradient_share=result.gradient_share,
+        svg="",
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class VeilPoint:
+    """A place on the picture's boundary, px, and how far the drawing is off there (positive: fuller)."""
+
+    x_px: float
+    y_px: float
+    off_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class VeilData:
+    """Where and how far the drawing departs from the sketch, mm at the yardstick's size."""
+
+    points: tuple[VeilPoint, ...]
+    mean_mm: float
+    p95_mm: float
+    largest: VeilPoint
+
+
+def veil(path: Path, settings: TraceSettings, yardstick: Yardstick) -> VeilData:
+    """Return how far a trace departs from the sketch, place by place."""
+    result = trace(_picture(path), settings)
+    scale = Scale.from_width(result.drawing, width_mm=yardstick.finished_width_mm(result.drawing))
+    whole = result.veil()
+    off_mm = whole.off_px * scale.mm_per_px
+    size = np.abs(off_mm)
+    worst = int(size.argmax())
+    shown = whole.thinned(4000)
+    points = tuple(
+        VeilPoint(round(float(x), 2), round(float(y), 2), round(float(d) * scale.mm_per_px, 4))
+        for (x, y), d in zip(shown.places_px, shown.off_px, strict=True)
+    )
+    x_px, y_px = (float(v) for v in whole.places_px[worst])
+    largest = VeilPoint(x_px, y_px, float(off_mm[worst]))
+    return VeilData(points, float(size.mean()), float(np.percentile(size, 95)), largest)
+
+
+def rungs(path: Path, settings: TraceSettings) -> list[TraceSettings]:
+    """Return the settings of a sketch's ladder."""
+    found = None
+    if settings.method is Method.FLATS and settings.colours is None:
+        found = max(1, len(find_palette(_picture(path).rgb).rgb) - 1)
+    return rung_settings(settings, found_colours=found)
+
+
+def common_colours(paths: list[Path], colours: int | None) -> list[str]:
+    """Return the colours in which all of some pictures can be drawn, ground included."""
+    found = common_palette(
+        [_picture(path).rgb for path in paths], colours=None if colours is None else colours + 1
+    )
+    return [hex_colour(rgb) for rgb in found.rgb]
+
+
+@lru_cache(maxsize=128)
+def doubts(path: Path) -> list[Doubt]:
+    """Return the places of a stored picture that will not trace well."""
+    return find_doubts(_picture(path))

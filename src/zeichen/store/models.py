@@ -100,6 +100,16 @@ class TracingRow(Base):
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class RecipeRow(Base):
+    """Settings for tracing with a name."""
+
+    __tablename__ = "recipes"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    settings: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class DrawingRow(Base):
     """A motif's drawing; head_id is the revision that counts now."""
 

@@ -53,6 +53,15 @@ class Collection:
 
 
 @dataclass(frozen=True, slots=True)
+class Recipe:
+    """Settings for tracing with a name."""
+
+    id: int
+    name: str
+    settings: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
 class Sketch:
     """A picture of a motif and where it came from."""
 

@@ -1,0 +1,73 @@
+"""Tracing one picture file anywhere: what goes to a worker and what comes back are plain values."""
+
+import time
+from dataclasses import dataclass, replace
+from typing import Any
+
+from zeichen.core.formats.picture import read_picture
+from zeichen.core.formats.svg import write_svg
+from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.underlay import underlaid
+
+
+@dataclass(frozen=True, slots=True)
+class TraceOrder:
+    """A picture's file name, its bytes (a worker may see no files of ours), and how to trace it.
+
+    underlay_mm, width_mm: for flats, how far colours reach under their neighbours when the figure is
+    made so wide; in place of the settings' borders.
+    """
+
+    name: str
+    data: bytes
+    settings: TraceSettings
+    underlay_mm: float | None = None
+    width_mm: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class TracedFile:
+    """The drawing as SVG and the figures of the trace."""
+
+    svg: str
+    figures: dict[str, Any]
+
+
+def trace_file(order: TraceOrder) -> TracedFile:
+    """Trace a picture file."""
+    picture = read_picture(order.data)
+    started = time.perf_counter()
+    result = trace(picture, order.settings)
+    drawing = result.drawing
+    if order.underlay_mm is not None and order.width_mm is not None:
+        x_min, _, x_max, _ = drawing.bounds()
+        margin_px = order.underlay_mm * (x_max - x_min) / order.width_mm
+        drawing = replace(drawing, shapes=underlaid(drawing.shapes, margin_px))
+    seconds = time.perf_counter() - started
+    area = sum(shape.area for shape in drawing.shapes)
+    colour_areas: dict[str, float] = {}
+    for shape in drawing.shapes:
+        colour_areas[shape.fill] = colour_areas.get(shape.fill, 0.0) + shape.area
+    figures = {
+        "seconds": round(seconds, 4),
+        "width_px": picture.width_px,
+        "height_px": picture.height_px,
+        "level": result.level,
+        "dropped_spots": result.dropped_spots,
+        "shapes": len(drawing.shapes),
+        "paths": len(drawing.paths),
+        "closed_paths": sum(path.closed for path in drawing.paths),
+        "self_crossings": result.self_crossings,
+        "nodes": drawing.node_count,
+        "colours": [
+            {"hex": colour, "area_share": round(part / area, 6) if area else 0.0}
+            for colour, part in colour_areas.items()
+        ],
+        "gradient_share": round(result.gradient_share, 4),
+        "deviation_px": {
+            "mean": round(result.deviation.mean_px, 4),
+            "p95": round(result.deviation.p95_px, 4),
+            "max": round(result.deviation.largest_px, 4),
+        },
+    }
+    return TracedFile(write_svg(drawing), figures)
