@@ -372,6 +372,170 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sketches/{sketch_id}/preview-parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Parts
+         * @description Trace without keeping, as lines of JSON: a rough trace first if the full one takes its time.
+         */
+        post: operations["preview_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sketches/{sketch_id}/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Climb Ladder
+         * @description Trace the sketch from plain to detailed, one line of JSON for each rung as it is ready.
+         */
+        post: operations["climb_ladder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sketches/{sketch_id}/veil": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lift Veil
+         * @description Return where and how far a trace departs from the sketch.
+         */
+        post: operations["lift_veil"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sketches/{sketch_id}/doubts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Doubts
+         * @description Return the places of the sketch that will not trace well.
+         */
+        get: operations["list_doubts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/collections/{collection_id}/palette": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Common Colours
+         * @description Return the colours of all kept sketches of the set together, ground included.
+         */
+        get: operations["common_colours"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Recipes
+         * @description Return the recipes for tracing, by name.
+         */
+        get: operations["list_recipes"];
+        put?: never;
+        /**
+         * Add Recipe
+         * @description Keep settings under a name; a name that is taken gets the new settings.
+         */
+        post: operations["add_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Recipe
+         * @description Forget a recipe; drawings made with it stay.
+         */
+        delete: operations["delete_recipe"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/collections/{collection_id}/trace-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trace All
+         * @description Trace every motif's first kept sketch with the same settings; each is a job of its own.
+         */
+        post: operations["trace_all"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/motifs/{motif_id}/drawing": {
         parameters: {
             query?: never;
@@ -705,6 +869,12 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Borders
+         * @description How areas of different colours meet.
+         * @enum {string}
+         */
+        Borders: "side-by-side" | "underlaid";
+        /**
          * Box
          * @description A box in drawing units.
          */
@@ -799,6 +969,27 @@ export interface components {
             settings: components["schemas"]["TraceBody"];
             drawing: components["schemas"]["DrawingData"];
         };
+        /**
+         * Doubt
+         * @description A place in the picture, px, and why it will not trace well.
+         */
+        Doubt: {
+            kind: components["schemas"]["DoubtKind"];
+            /** X Min */
+            x_min: number;
+            /** Y Min */
+            y_min: number;
+            /** X Max */
+            x_max: number;
+            /** Y Max */
+            y_max: number;
+        };
+        /**
+         * DoubtKind
+         * @description Why a place will not trace well.
+         * @enum {string}
+         */
+        DoubtKind: "lettering" | "texture" | "gradient";
         /** DrawBody */
         DrawBody: {
             look: components["schemas"]["Look"];
@@ -922,6 +1113,16 @@ export interface components {
          * @enum {string}
          */
         Kind: "open_path" | "self_crossing" | "duplicate_outline" | "speck" | "thin_part" | "small_gap" | "loose_piece";
+        /**
+         * LadderEnd
+         * @description The last line of a ladder: which of the rungs that came to start from, or why there is none.
+         */
+        LadderEnd: {
+            /** Suggested */
+            suggested: number | null;
+            /** Message */
+            message: string;
+        };
         /**
          * Limits
          * @description What a process can hold.
@@ -1112,6 +1313,25 @@ export interface components {
             client: string;
         };
         /**
+         * PreviewPart
+         * @description One line of a preview: a rough or the full trace, or what is wrong.
+         */
+        PreviewPart: {
+            /** Rough */
+            rough: boolean;
+            trace?: components["schemas"]["TracePreview"] | null;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /**
+             * Message
+             * @default
+             */
+            message: string;
+        };
+        /**
          * Process
          * @description What will make the drawing real.
          * @enum {string}
@@ -1157,6 +1377,26 @@ export interface components {
             /** Area Mm2 */
             area_mm2: number;
         };
+        /**
+         * Recipe
+         * @description Settings for tracing with a name.
+         */
+        Recipe: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+        };
+        /** RecipeBody */
+        RecipeBody: {
+            /** Name */
+            name: string;
+            settings: components["schemas"]["TraceBody"];
+        };
         /** RevisionBody */
         RevisionBody: {
             /** Revision Id */
@@ -1168,6 +1408,22 @@ export interface components {
             key: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * RungPart
+         * @description One rung of the ladder as it is ready: 95 % of its boundary lies within off_mm of the sketch's.
+         */
+        RungPart: {
+            /** Rung */
+            rung: number;
+            settings: components["schemas"]["TraceBody"];
+            trace: components["schemas"]["TracePreview"];
+            /** Nodes */
+            nodes: number;
+            /** Off Mm */
+            off_mm: number;
+            /** Findings */
+            findings: number;
         };
         /**
          * Scene
@@ -1351,9 +1607,13 @@ export interface components {
                 [key: string]: number | string | boolean;
             };
         };
+        /** TraceAllBody */
+        TraceAllBody: {
+            settings: components["schemas"]["TraceBody"];
+        };
         /**
          * TraceBody
-         * @description Settings of a trace, lengths in picture pixels. level None finds the level.
+         * @description Settings of a trace, lengths in picture pixels. level and colours None are found.
          */
         TraceBody: {
             /** @default solid */
@@ -1367,12 +1627,12 @@ export interface components {
             min_spot_px2: number;
             /**
              * Tolerance Px
-             * @default 0.25
+             * @default 0.2
              */
             tolerance_px: number;
             /**
              * Corner Deg
-             * @default 32
+             * @default 20
              */
             corner_deg: number;
             /**
@@ -1380,6 +1640,30 @@ export interface components {
              * @default false
              */
             invert: boolean;
+            /**
+             * Even Light
+             * @default false
+             */
+            even_light: boolean;
+            /** Colours */
+            colours?: number | null;
+            /**
+             * Palette
+             * @default []
+             */
+            palette: string[];
+            /**
+             * Keep Ground
+             * @default false
+             */
+            keep_ground: boolean;
+            /** @default side-by-side */
+            borders: components["schemas"]["Borders"];
+            /**
+             * Underlay Px
+             * @default 2
+             */
+            underlay_px: number;
         };
         /**
          * TracePreview
@@ -1399,6 +1683,8 @@ export interface components {
             p95_px: number;
             /** Largest Px */
             largest_px: number;
+            /** Gradient Share */
+            gradient_share: number;
         };
         /** ValidationError */
         ValidationError: {
@@ -1412,6 +1698,31 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * VeilData
+         * @description Where and how far the drawing departs from the sketch, mm at the yardstick's size.
+         */
+        VeilData: {
+            /** Points */
+            points: components["schemas"]["VeilPoint"][];
+            /** Mean Mm */
+            mean_mm: number;
+            /** P95 Mm */
+            p95_mm: number;
+            largest: components["schemas"]["VeilPoint"];
+        };
+        /**
+         * VeilPoint
+         * @description A place on the picture's boundary, px, and how far the drawing is off there (positive: fuller).
+         */
+        VeilPoint: {
+            /** X Px */
+            x_px: number;
+            /** Y Px */
+            y_px: number;
+            /** Off Mm */
+            off_mm: number;
         };
         /**
          * Verdict
@@ -2083,6 +2394,292 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sketch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewPart"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    climb_ladder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sketch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RungPart"] | components["schemas"]["LadderEnd"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    lift_veil: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sketch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TraceBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VeilData"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_doubts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sketch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Doubt"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    common_colours: {
+        parameters: {
+            query?: {
+                colours?: number | null;
+            };
+            header?: never;
+            path: {
+                collection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_recipes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"][];
+                };
+            };
+        };
+    };
+    add_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    trace_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                collection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TraceAllBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
             };
             /** @description Validation Error */
             422: {

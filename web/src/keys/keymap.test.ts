@@ -37,6 +37,8 @@ describe("keymap", () => {
     [{ key: "F", shift: true }, "next-finding"],
     [{ key: "m" }, "mend"],
     [{ key: "s" }, "show-sketch"],
+    [{ key: "v" }, "veil"],
+    [{ key: "t" }, "ladder"],
     [{ key: "s", ctrl: true }, undefined],
     [{ key: "0", code: "Digit0" }, "fit"],
     [{ key: ")", code: "Digit0", shift: true }, "true-size"],

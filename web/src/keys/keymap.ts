@@ -30,6 +30,8 @@ export const KEYMAP: KeyBinding[] = [
     match: (e) => e.key === "Delete" || e.key === "Backspace",
   },
   { id: "show-sketch", keys: "hold S", does: "Show the sketch instead of the drawing", match: plain("s") },
+  { id: "veil", keys: "V", does: "Lay the veil over the sketch: how far off, where", match: plain("v") },
+  { id: "ladder", keys: "T", does: "Climb the ladder: plain to detailed", match: plain("t") },
   {
     id: "fit",
     keys: "0",

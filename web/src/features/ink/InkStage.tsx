@@ -6,12 +6,14 @@ import {
   ask,
   pictureUrl,
   type CollectionView,
+  type Doubt,
   type Motif,
   type Sketch,
   type TraceSettings,
 } from "@/api/client";
 import { isUnderWay, useJobs } from "@/api/events";
 import { useDrawing, useSketches } from "@/api/queries";
+import { useAction } from "@/keys/useAction";
 import { useHeld } from "@/keys/useHeld";
 import { goToSketch, goToStage, usePlace } from "@/place";
 import { DrawingTape } from "@/sheet/DrawingTape";
@@ -29,17 +31,28 @@ import { Readings } from "@/ui/Readings";
 import { Section } from "@/ui/Section";
 import { StageFrame } from "@/ui/StageFrame";
 import { TapeSegment, Verdict } from "@/ui/Tape";
+import { DoubtMarks, DOUBT_WORDS, useDoubts } from "./DoubtMarks";
+import { LadderStrip } from "./LadderStrip";
+import { Recipes } from "./Recipes";
 import { SketchStrip } from "./SketchStrip";
 import { TraceKnobs } from "./TraceKnobs";
+import { useLadder } from "./useLadder";
 import { useRetrace } from "./useRetrace";
+import { paintVeil, useVeil } from "./veil";
 
 const START: TraceSettings = {
   method: "solid",
   level: null,
   min_spot_px2: 16,
-  tolerance_px: 0.5,
-  corner_deg: 32,
+  tolerance_px: 0.4,
+  corner_deg: 20,
   invert: false,
+  even_light: false,
+  colours: null,
+  palette: [],
+  keep_ground: false,
+  borders: "side-by-side",
+  underlay_px: 2,
 };
 
 export function InkStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
@@ -47,7 +60,10 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   const drawing = useDrawing(motif?.id ?? null, motif?.drawing_id != null, view.yardstick).data;
   const chosenId = usePlace((place) => place.sketchId);
   const sketch = chooseSketch(sketches, chosenId, drawing?.sketch_id ?? null);
-  const kept = drawing?.sketch_id === sketch?.id && drawing ? (drawing.settings as TraceSettings) : START;
+  const kept =
+    drawing?.sketch_id === sketch?.id && drawing
+      ? { ...START, ...(drawing.settings as TraceSettings) }
+      : START;
   // Knobs stay as they are while the maker moves between motifs; the first look at a traced one takes its own.
   const [settings, setSettings] = useState<TraceSettings | null>(null);
   const used = settings ?? kept;
@@ -64,18 +80,27 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   const placing = useMemo(() => (preview ? placeOnBlank(preview.drawing, blank) : null), [preview, blank]);
   const findings = useFindings(preview?.drawing, placing);
   const keep = useKeepTrace(sketch, used);
+  const [veilOn, setVeilOn] = useState(false);
+  const veil = useVeil(sketch?.id ?? null, used, view.yardstick, veilOn && !isTracing);
+  const doubts = useDoubts(sketch?.id ?? null) ?? [];
+  const [ladderBase, setLadderBase] = useState<TraceSettings | null>(null);
+  const ladder = useLadder(sketch?.id ?? null, ladderBase);
+  useAction("veil", () => setVeilOn((on) => !on));
+  useAction("ladder", () => setLadderBase((base) => (base ? null : used)));
 
   const painters = useMemo<Painter[]>(() => {
     const list = [paintPage(blank, "#fffdf8"), paintMiddle(blank)];
     const size = sketch && { width: sketch.width_px, height: sketch.height_px };
-    if (image && size && (showSketch || !preview || !placing)) {
+    if (image && size && (showSketch || veilOn || !preview || !placing)) {
       list.push(
         paintPicture(image, size, placing ?? placePicture(size, blank, view.yardstick.yardstick.width_mm)),
       );
+      if (veilOn && veil && placing && !showSketch)
+        list.push(paintVeil(veil, placing, view.yardstick.yardstick.limits.thin_mm));
     } else if (preview && placing)
       list.push(paintDrawing(preview.drawing, placing, { alpha: error ? 0.25 : 1 }));
     return list;
-  }, [blank, sketch, image, showSketch, preview, placing, error, view.yardstick]);
+  }, [blank, sketch, image, showSketch, veilOn, veil, preview, placing, error, view.yardstick]);
 
   if (!motif || !sketch) return <NothingYet view={view} motif={motif} />;
   const scale = preview?.drawing.mm_per_px ?? view.yardstick.yardstick.width_mm / sketch.width_px;
@@ -85,12 +110,26 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
       side={
         <>
           <TraceKnobs
+            collectionId={view.collection.id}
             settings={used}
             autoLevel={preview?.level ?? 128}
+            foundColours={new Set(preview?.drawing.shapes.map((shape) => shape.fill)).size || 4}
             mmPerPx={scale}
             onChange={setSettings}
           />
           <div className="border-b border-hair px-4 py-2.5">
+            <div className="mb-2 flex gap-2">
+              <Button
+                aria-pressed={ladderBase !== null}
+                title="T"
+                onClick={() => setLadderBase((base) => (base ? null : used))}
+              >
+                {ladderBase ? "Close ladder" : "Ladder"}
+              </Button>
+              <Button aria-pressed={veilOn} title="V" onClick={() => setVeilOn((on) => !on)}>
+                {veilOn ? "Lift veil" : "Veil"}
+              </Button>
+            </div>
             <Button
               kind="ink"
               disabled={!preview || error !== null || keep.isPending}
@@ -113,13 +152,34 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
                 rows={[
                   ...drawingReadings(preview.drawing, view.yardstick),
                   { label: "Off the sketch", value: mm(preview.p95_px * scale) },
+                  ...(veilOn && veil
+                    ? [
+                        { label: "Off, mean", value: mm(veil.mean_mm) },
+                        { label: "Off, 95 %", value: mm(veil.p95_mm) },
+                        { label: "Off, largest", value: mm(Math.abs(veil.largest.off_mm)) },
+                      ]
+                    : []),
                   { label: "Spots dropped", value: String(preview.dropped_spots) },
+                  ...(used.method === "flats" && preview.gradient_share > 0.02
+                    ? [
+                        {
+                          label: "Gradients, in steps",
+                          value: `${Math.round(100 * preview.gradient_share)} %`,
+                        },
+                      ]
+                    : []),
                 ]}
               />
             ) : (
               <p className="text-pencil">Tracing …</p>
             )}
           </Section>
+          {doubts.length > 0 && (
+            <Section title="Will not trace well">
+              <p>{doubtSentence(doubts)} Dashed on the sheet.</p>
+            </Section>
+          )}
+          <Recipes collectionId={view.collection.id} settings={used} onTake={setSettings} />
         </>
       }
       tape={
@@ -134,7 +194,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
             offSketchMm={preview.p95_px * scale}
             chosen={findings.chosen}
             onChoose={findings.choose}
-            keysHint={["F next", "hold S sketch"]}
+            keysHint={["F next", "hold S sketch", "T ladder", "V veil"]}
           />
         ) : (
           <Verdict tone="plain">tracing …</Verdict>
@@ -147,20 +207,41 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
           label={`Trace of ${motif.name} on a ${blank.width} by ${blank.height} mm blank`}
           painters={painters}
           marks={(v) =>
-            preview && placing && !showSketch && !error ? (
-              <FindingMarks
-                findings={preview.drawing.proof.findings}
-                placing={placing}
-                view={v}
-                chosen={findings.chosen}
-              />
+            preview && placing && !error ? (
+              <>
+                <DoubtMarks doubts={doubts} placing={placing} view={v} />
+                {!showSketch && !veilOn && (
+                  <FindingMarks
+                    findings={preview.drawing.proof.findings}
+                    placing={placing}
+                    view={v}
+                    chosen={findings.chosen}
+                  />
+                )}
+              </>
             ) : null
           }
         />
-        <SketchStrip sketches={sketches} chosenId={sketch.id} onChoose={(id) => goToSketch(motif.id, id)} />
+        {ladderBase ? (
+          <LadderStrip
+            ladder={ladder}
+            current={used}
+            onChoose={setSettings}
+            onClose={() => setLadderBase(null)}
+          />
+        ) : (
+          <SketchStrip sketches={sketches} chosenId={sketch.id} onChoose={(id) => goToSketch(motif.id, id)} />
+        )}
       </div>
     </StageFrame>
   );
+}
+
+function doubtSentence(doubts: Doubt[]): string {
+  const counts = new Map<string, number>();
+  for (const doubt of doubts)
+    counts.set(DOUBT_WORDS[doubt.kind], (counts.get(DOUBT_WORDS[doubt.kind]) ?? 0) + 1);
+  return [...counts].map(([words, count]) => (count > 1 ? `${words} ×${count}` : words)).join(", ") + ".";
 }
 
 /** The one that is looked at, else the one the drawing came from, else the first kept one, else the first. */

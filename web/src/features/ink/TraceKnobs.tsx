@@ -1,32 +1,35 @@
-import type { TraceSettings } from "@/api/client";
+import { useMutation } from "@tanstack/react-query";
+import { api, ask, type TraceSettings } from "@/api/client";
 import { mm } from "@/ui/format";
 import { Knob } from "@/ui/Knob";
+import { tellProblem } from "@/ui/notices";
 import { Section } from "@/ui/Section";
 import { Segments } from "@/ui/Segments";
 import { Tick } from "@/ui/Tick";
 
 interface Props {
+  collectionId: number;
   settings: TraceSettings;
   /** Where the automatic level lies. */
   autoLevel: number;
+  /** How many colours the trace on the sheet has. */
+  foundColours: number;
   mmPerPx: number;
   onChange: (settings: TraceSettings) => void;
 }
 
-const NOT_YET = "Not built yet";
 const METHODS = [
   { value: "solid" as const, label: "Solid" },
-  { value: "flats" as const, label: "Flats", disabled: true, hint: NOT_YET },
-  { value: "centreline" as const, label: "Centreline", disabled: true, hint: NOT_YET },
+  { value: "flats" as const, label: "Flats" },
+  { value: "centreline" as const, label: "Centreline" },
 ];
 // Areas and tolerances are felt by their ratio, so their knobs run on a logarithm.
 const log = Math.log10;
 const SPOT = { min: log(1), max: log(4000) };
 const STAY = { min: log(0.05), max: log(6) };
 
-export function TraceKnobs({ settings, autoLevel, mmPerPx, onChange }: Props) {
+export function TraceKnobs({ collectionId, settings, autoLevel, foundColours, mmPerPx, onChange }: Props) {
   const put = (change: Partial<TraceSettings>) => onChange({ ...settings, ...change });
-  const automatic = settings.level === null;
   return (
     <Section title="Trace">
       <Segments
@@ -36,19 +39,16 @@ export function TraceKnobs({ settings, autoLevel, mmPerPx, onChange }: Props) {
         onChange={(method) => put({ method })}
       />
       <div className="mt-2.5">
-        <Knob
-          label="Dark up to"
-          reading={automatic ? `auto, ${autoLevel}` : String(settings.level)}
-          value={settings.level ?? autoLevel}
-          min={1}
-          max={254}
-          step={1}
-          onChange={(level) => put({ level: Math.round(level) })}
-        />
-        {!automatic && (
-          <button type="button" className="link text-sm" onClick={() => put({ level: null })}>
-            find the level automatically
-          </button>
+        {settings.method === "flats" ? (
+          <FlatsKnobs
+            collectionId={collectionId}
+            settings={settings}
+            found={foundColours}
+            mmPerPx={mmPerPx}
+            put={put}
+          />
+        ) : (
+          <LevelKnob settings={settings} autoLevel={autoLevel} put={put} />
         )}
         <Knob
           label="Drop spots under"
@@ -75,13 +75,144 @@ export function TraceKnobs({ settings, autoLevel, mmPerPx, onChange }: Props) {
           step={1}
           onChange={(corner_deg) => put({ corner_deg })}
         />
-        <div className="mt-1.5">
-          <Tick checked={settings.invert} onChange={(invert) => put({ invert })}>
-            Light figure on a dark ground
-          </Tick>
-        </div>
+        {settings.method !== "flats" && (
+          <div className="mt-1.5 grid gap-1">
+            <Tick checked={settings.invert} onChange={(invert) => put({ invert })}>
+              Light figure on a dark ground
+            </Tick>
+            <Tick checked={settings.even_light} onChange={(even_light) => put({ even_light })}>
+              Even out the light first
+            </Tick>
+          </div>
+        )}
       </div>
     </Section>
+  );
+}
+
+type Put = (change: Partial<TraceSettings>) => void;
+
+function LevelKnob({ settings, autoLevel, put }: { settings: TraceSettings; autoLevel: number; put: Put }) {
+  const automatic = settings.level === null;
+  return (
+    <>
+      <Knob
+        label="Dark up to"
+        reading={automatic ? `auto, ${autoLevel}` : String(settings.level)}
+        value={settings.level ?? autoLevel}
+        min={1}
+        max={254}
+        step={1}
+        onChange={(level) => put({ level: Math.round(level) })}
+      />
+      {!automatic && (
+        <button type="button" className="link text-sm" onClick={() => put({ level: null })}>
+          find the level automatically
+        </button>
+      )}
+    </>
+  );
+}
+
+function FlatsKnobs({
+  collectionId,
+  settings,
+  found,
+  mmPerPx,
+  put,
+}: {
+  collectionId: number;
+  settings: TraceSettings;
+  found: number;
+  mmPerPx: number;
+  put: Put;
+}) {
+  const automatic = settings.colours === null;
+  const common = useMutation({
+    mutationFn: () =>
+      ask(
+        api.GET("/api/collections/{collection_id}/palette", {
+          params: { path: { collection_id: collectionId }, query: { colours: settings.colours } },
+        }),
+      ),
+    onSuccess: (palette) => put({ palette }),
+    onError: tellProblem,
+  });
+  if (settings.palette.length > 0)
+    return (
+      <>
+        <p className="mb-1">The set's colours</p>
+        <ul aria-label="The set's colours" className="mb-1 flex flex-wrap gap-1">
+          {settings.palette.map((colour) => (
+            <li
+              key={colour}
+              title={colour}
+              className="h-5 w-5 border border-hair"
+              style={{ background: colour }}
+            />
+          ))}
+        </ul>
+        <button type="button" className="link text-sm" onClick={() => put({ palette: [] })}>
+          find this sketch's own colours
+        </button>
+        <UnderKnobs settings={settings} mmPerPx={mmPerPx} put={put} />
+      </>
+    );
+  return (
+    <>
+      <Knob
+        label="Colours"
+        reading={automatic ? `auto, ${found}` : String(settings.colours)}
+        value={settings.colours ?? found}
+        min={1}
+        max={24}
+        step={1}
+        onChange={(colours) => put({ colours: Math.round(colours) })}
+      />
+      {!automatic && (
+        <button type="button" className="link text-sm" onClick={() => put({ colours: null })}>
+          propose the number
+        </button>
+      )}
+      <button
+        type="button"
+        className="link block text-sm"
+        disabled={common.isPending}
+        onClick={() => common.mutate()}
+      >
+        {common.isPending ? "looking at the set …" : "same colours for the whole set"}
+      </button>
+      <UnderKnobs settings={settings} mmPerPx={mmPerPx} put={put} />
+    </>
+  );
+}
+
+function UnderKnobs({ settings, mmPerPx, put }: { settings: TraceSettings; mmPerPx: number; put: Put }) {
+  return (
+    <>
+      <div className="mt-1.5 grid gap-1">
+        <Tick checked={settings.keep_ground} onChange={(keep_ground) => put({ keep_ground })}>
+          Draw the ground too
+        </Tick>
+        <Tick
+          checked={settings.borders === "underlaid"}
+          onChange={(under) => put({ borders: under ? "underlaid" : "side-by-side" })}
+        >
+          Carry colours on under their neighbours
+        </Tick>
+      </div>
+      {settings.borders === "underlaid" && (
+        <Knob
+          label="Reaching under by"
+          reading={mm(settings.underlay_px * mmPerPx)}
+          value={log(Math.max(0.5, settings.underlay_px))}
+          step={0.02}
+          min={log(0.5)}
+          max={log(40)}
+          onChange={(value) => put({ underlay_px: round(10 ** value, 2) })}
+        />
+      )}
+    </>
   );
 }
 

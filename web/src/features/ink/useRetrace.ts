@@ -1,25 +1,43 @@
 /** Re-tracing: while a knob is dragged only the newest settings are worth an answer. */
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, ask, Problem, type NamedYardstick, type TraceSettings } from "@/api/client";
+import {
+  Problem,
+  type NamedYardstick,
+  type PreviewPart,
+  type TracePreview,
+  type TraceSettings,
+} from "@/api/client";
+import { askLines } from "@/api/lines";
 
 const CLIENT = crypto.randomUUID();
 
 /**
  * One request at a time: what was asked first is shown when it comes, then the newest settings are
- * asked for; those in between never leave the screen. The server drops older ones as well.
+ * asked for; those in between never leave the screen. The server drops older ones as well. A trace
+ * that takes its time is shown roughly first.
  */
 export function useRetrace(sketchId: number | null, settings: TraceSettings, yardstick: NamedYardstick) {
   const [asked, setAsked] = useState(settings);
+  const client = useQueryClient();
+  const queryKey = ["preview", sketchId, asked, yardstick.yardstick];
   const query = useQuery({
-    queryKey: ["preview", sketchId, asked, yardstick.yardstick],
-    queryFn: () =>
-      ask(
-        api.POST("/api/sketches/{sketch_id}/preview", {
-          params: { path: { sketch_id: sketchId ?? 0 } },
-          body: { settings: asked, client: CLIENT },
-        }),
-      ),
+    queryKey,
+    queryFn: async ({ signal }) => {
+      let full: TracePreview | null = null;
+      await askLines<PreviewPart>(
+        `/api/sketches/${sketchId}/preview-parts`,
+        { settings: asked, client: CLIENT },
+        (part) => {
+          if (part.message) throw new Problem(part.code ?? "http", part.message);
+          if (part.rough) client.setQueryData(queryKey, part.trace);
+          else full = part.trace ?? null;
+        },
+        signal,
+      );
+      if (!full) throw new Problem("http", "The trace did not come. Try again.");
+      return full as TracePreview;
+    },
     enabled: sketchId !== null,
     placeholderData: (before, earlier) => (earlier?.queryKey[1] === sketchId ? before : undefined),
     staleTime: Infinity,
