@@ -4,13 +4,23 @@ import sys
 
 from bench.canvas import measure_canvas
 from bench.memory import measure_memory
+from bench.methods import measure_methods
 from bench.proofing import measure_proofing
 from bench.tracing import measure_tracing
+from bench.truth import measure_truth
 
 
 def main() -> int:
     """Run all measurements and return how the process should exit."""
-    kept = [measure_tracing(), measure_proofing(), measure_memory(), measure_canvas()]
+    measures = (
+        measure_truth,
+        measure_methods,
+        measure_tracing,
+        measure_proofing,
+        measure_memory,
+        measure_canvas,
+    )
+    kept = [measure() for measure in measures]
     return 0 if all(kept) else 1
 
 

@@ -72,6 +72,18 @@ def _look(page: Page, url: str) -> None:
     go(SNAIL, "ink")
     page.get_by_role("row", name=re.compile("Closed paths")).wait_for(timeout=60_000)
     take("ink")
+    page.keyboard.press("t")
+    page.get_by_text("start here").wait_for(timeout=120_000)
+    take("ink-ladder")
+    page.keyboard.press("t")
+    page.keyboard.press("v")
+    page.get_by_role("row", name=re.compile("^Off, largest")).wait_for(timeout=60_000)
+    take("ink-veil")
+    go(CAN, "ink", _flat_sketch(page, url, CAN))
+    page.get_by_role("radio", name="Flats").click()
+    page.get_by_text(re.compile(r"auto, [2-9]")).wait_for(timeout=60_000)
+    page.wait_for_timeout(3_000)
+    take("ink-flats")
     go(HEDGEHOG, "proof")
     page.get_by_role("row", name=re.compile("Closed paths")).wait_for(timeout=60_000)
     page.keyboard.press("f")
@@ -104,6 +116,12 @@ def _look(page: Page, url: str) -> None:
     take("pack")
     page.get_by_role("button", name="change", exact=True).click()
     take("yardstick")
+
+
+def _flat_sketch(page: Page, url: str, motif: int) -> int:
+    """Return the first sketch of a motif that was drawn in flat colours."""
+    drawn = page.request.get(f"{url}api/motifs/{motif}/sketches").json()
+    return int(next(sketch["id"] for sketch in drawn if sketch["look"] == "flat"))
 
 
 def _wait(url: str) -> None:
