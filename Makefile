@@ -5,6 +5,8 @@ BIN := .venv/bin
 STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
 KERNELS := $(shell grep -rl numba src/zeichen/core)
+# Tests that share nothing, so two may run at once; the others start servers and browsers.
+PURE := src/zeichen/core tests/core tests/reference tests/standins tests/store
 
 .PHONY: demo test bench types screenshots clean
 
@@ -20,7 +22,8 @@ test: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web $(STAMPS)/system
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.d.ts
 	@cmp -s $(STAMPS)/schema.d.ts web/src/api/schema.d.ts || { echo "The client's types are stale: run make types."; exit 1; }
 	cd web && npm run check && npm test
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n 2 $(PURE)
+	$(BIN)/python -m pytest tests $(PURE:%=--ignore=%)
 
 bench: $(STAMPS)/python $(STAMPS)/kernels
 	$(BIN)/python -m bench

@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.nearest import nearest_on_lines
 from zeichen.core.values import FloatArray
 
 _SAMPLE_PX = 1.0
@@ -34,8 +34,10 @@ def measure_deviation(
     curve = [bezier.flatten(path.segments, tolerance=0.01, longest=_SAMPLE_PX) for path in paths]
     ring = closed or [True] * len(contours)
     loops = [np.vstack([c, c[:1]]) if r else c for c, r in zip(contours, ring, strict=True)]
-    to_curve = _distances(np.vstack(contours), curve)
-    to_contour = _distances(np.vstack(curve), loops)
+    to_curve, to_contour = (
+        np.hypot(*nearest_on_lines(np.vstack(places), lines)[0].T)
+        for places, lines in ((contours, curve), (curve, loops))
+    )
     places = np.vstack([*contours, *curve])
     both = np.concatenate([to_curve, to_contour])
     worst = int(both.argmax())
@@ -45,23 +47,3 @@ def measure_deviation(
         largest_px=float(both[worst]),
         place_px=(float(places[worst, 0]), float(places[worst, 1])),
     )
-
-
-def _distances(points: FloatArray, polylines: list[FloatArray]) -> FloatArray:
-    """Return the distance of each point from polylines: exact to the edges at the two nearest vertices."""
-    vertices = np.vstack(polylines)
-    last = np.zeros(len(vertices), dtype=bool)
-    last[np.cumsum([len(p) for p in polylines]) - 1] = True
-    gaps, nearest = cKDTree(vertices).query(points, k=min(2, len(vertices)))
-    best = np.asarray(gaps).reshape(len(points), -1)[:, 0]
-    for column in np.atleast_2d(nearest.T):
-        for shift in (-1, 0):
-            start = np.clip(column + shift, 0, len(vertices) - 2)
-            ok = ~last[start]
-            a, b = vertices[start], vertices[start + 1]
-            ab = b - a
-            square = np.maximum((ab**2).sum(axis=1), 1e-18)
-            t = np.clip(((points - a) * ab).sum(axis=1) / square, 0, 1)
-            d = np.linalg.norm(points - a - t[:, None] * ab, axis=1)
-            best = np.where(ok, np.minimum(best, d), best)
-    return best

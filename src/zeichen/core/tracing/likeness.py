@@ -12,6 +12,7 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.nearest import nearest_on
 from zeichen.core.tracing.untangle import polyline
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -169,13 +170,7 @@ def _symmetric(path: Path, loop: FloatArray, within: float, near: float) -> Path
 
 def _offsets(points: FloatArray, ring: FloatArray) -> FloatArray:
     """Return the vectors from points to the nearest places on a ring of samples."""
-    start, step = ring, np.roll(ring, -1, axis=0) - ring
-    size = np.maximum((step**2).sum(axis=1), 1e-12)
-    share = np.clip(((points[:, None] - start[None]) * step[None]).sum(axis=2) / size[None], 0.0, 1.0)
-    foot = start[None] + share[:, :, None] * step[None]
-    away = foot - points[:, None]
-    best = (away**2).sum(axis=2).argmin(axis=1)
-    return np.asarray(away[np.arange(len(points)), best])
+    return nearest_on(points, ring, np.roll(ring, -1, axis=0))[0]
 
 
 def _mirrored_half(path: Path, middle: FloatArray, across: FloatArray, mirror: FloatArray) -> Path | None:

@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.nearest import nearest_on_lines
 from zeichen.core.values import FloatArray
 
 _SAMPLE_PX = 0.5
@@ -45,21 +45,9 @@ def measure_veil(paths: list[Path], points: list[FloatArray]) -> Veil:
     runs = [run for run in runs if len(run) > 1]
     if not runs or not points:
         return Veil(np.zeros((0, 2)), np.zeros(0))
-    start = np.vstack([run[:-1] for run in runs])
-    way = np.vstack([np.diff(run, axis=0) for run in runs])
     places = np.vstack(points)
-    _, nearest = cKDTree(start + way / 2).query(places, k=min(2, len(start)))
-    best = np.full(len(places), np.inf)
-    signed = np.zeros(len(places))
-    for column in np.atleast_2d(np.asarray(nearest).T):
-        a, d = start[column], way[column]
-        square = np.maximum((d**2).sum(axis=1), 1e-18)
-        t = np.clip(((places - a) * d).sum(axis=1) / square, 0, 1)
-        off = places - a - t[:, None] * d
-        size = np.hypot(off[:, 0], off[:, 1])
-        # A point on the right of the run lies in the drawing's ink: there the drawing is fuller.
-        side = np.sign(d[:, 0] * off[:, 1] - d[:, 1] * off[:, 0])
-        closer = size < best
-        best = np.where(closer, size, best)
-        signed = np.where(closer, size * side, signed)
-    return Veil(places, signed)
+    way, piece, pieces = nearest_on_lines(places, runs)
+    along = (pieces[:, 1] - pieces[:, 0])[piece]
+    # A point on the right of the run lies in the drawing's ink: there the drawing is fuller.
+    side = np.sign(along[:, 1] * way[:, 0] - along[:, 0] * way[:, 1])
+    return Veil(places, np.hypot(way[:, 0], way[:, 1]) * side)
