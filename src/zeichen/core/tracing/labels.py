@@ -19,6 +19,8 @@ _REACH_PX = 3
 _UNEXPLAINED = 22.0
 _SAME = 10.0
 _CHROMA = 0.35
+# How often areas may grow by as much into what nothing else explains.
+_TIP_ROUNDS = 4
 
 
 def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) -> AnyArray:
@@ -43,9 +45,22 @@ def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) 
     _, left = _mixtures(seen, colours, guess, near, core, around, np.inf, 0.0)
     mixed = left >= 0.0
     noise = float(np.sqrt(np.median(left[mixed]))) if mixed.any() else 0.0
-    labels, _ = _mixtures(
-        seen, colours, guess, near, core, around, max(_UNEXPLAINED, 5.0 * noise), 8.0 + 2.0 * noise**2
-    )
+    limit, price = max(_UNEXPLAINED, 5.0 * noise), 8.0 + 2.0 * noise**2
+    labels, left = _mixtures(seen, colours, guess, near, core, around, limit, price)
+    # Slender tips have no inside near: what the colours around cannot explain may belong to an area's end.
+    for _ in range(_TIP_ROUNDS):
+        doubtful = left > limit * limit
+        if not doubtful.any():
+            break
+        before = labels
+        reached = np.zeros(guess.shape, np.int64)
+        for k in range(len(palette)):
+            own = ((labels == k) & ~doubtful).astype(np.uint8)
+            reached |= cv2.dilate(own, disc).astype(np.int64) << k
+        labels, again = _mixtures(seen, colours, labels, near, ~doubtful, reached, limit, price)
+        left = np.where(doubtful, again, left)
+        if (labels == before).all():
+            break
     return absorb_spots(labels, min_spot_px2)
 
 
