@@ -7,6 +7,7 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.nearest import nearest_on
 from zeichen.core.tracing import through
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import FitSettings, fit_chain, fit_open
@@ -29,6 +30,8 @@ _SLIGHT_PX = 0.05
 # Of the points this near to a junction only those that lie this much ahead of it are fitted, px.
 _NEAR_END_PX = 4.0
 _AHEAD_PX = 0.4
+# A short border whose points are further off the straight line than this is no straight line.
+_BOWED_PX = 0.8
 
 Seen = Callable[[int, int, int], FloatArray]
 
@@ -123,6 +126,9 @@ def _fitted(borders: Borders, course: Course, fit: FitSettings) -> FloatArray:
     # No witness is believed near a junction; elsewhere a tip may be what makes a point doubtful.
     good = far & (witness | (near > 2.0 * fit.quiet_px))
     kept = points[good] if good.sum() >= 3 else points[far]
+    if not course.closed and len(kept) < 3 <= len(points) and _off_chord(points, ends) > _BOWED_PX:
+        # Doubtful witnesses are better than none where the border plainly bends.
+        kept = points
     if len(kept) > 8:
         fit = _with_noise(kept, course.closed, fit)
     seen = _seen_along(borders, course)
@@ -132,6 +138,11 @@ def _fitted(borders: Borders, course: Course, fit: FitSettings) -> FloatArray:
     if len(kept) < 3:
         return bezier.line_segments(np.vstack(ends))
     return _settled(fit_open(np.vstack([ends[0], kept, ends[1]]), fit), fit, seen)
+
+
+def _off_chord(points: FloatArray, ends: list[FloatArray]) -> float:
+    """Return how far points lie off the straight line between two ends."""
+    return float(np.hypot(*nearest_on(points, ends[0][None], ends[1][None])[0].T).max())
 
 
 def _behind_ends(borders: Borders, course: Course, points: FloatArray, ends: list[FloatArray]) -> BoolArray:
