@@ -12,14 +12,14 @@ from zeichen.core.tracing import through
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import FitSettings, fit_chain, fit_open
 from zeichen.core.tracing.edge_points import Edges, noise_along
+from zeichen.core.tracing.junctions import Junctions, find_junctions
 from zeichen.core.tracing.planar_map import PlanarMap
 from zeichen.core.tracing.sound_fit import astray, call_back, crossing_segments, following_points
-from zeichen.core.tracing.through import ArcEnd, Course, Leaving
+from zeichen.core.tracing.through import Course
 from zeichen.core.tracing.tips import settle_local_tips
 from zeichen.core.tracing.untangle import crossings, without_loops
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
-_FURTHEST_JUNCTION_PX = 1.6
 _ROUNDS = 5
 _CLOSEST_PX = 0.05
 _ATTACH_ROUNDS = 8
@@ -32,6 +32,7 @@ _NEAR_END_PX = 4.0
 _AHEAD_PX = 0.4
 # A short border whose points are further off the straight line than this is no straight line.
 _BOWED_PX = 0.8
+_BESIDE_WEDGE_PX = 1.6
 
 Seen = Callable[[int, int, int], FloatArray]
 
@@ -50,8 +51,12 @@ class Borders:
     inside: BoolArray
     fit: FitSettings
     courses: list[Course]
-    places: FloatArray
-    leaving: dict[ArcEnd, Leaving]
+    junctions: Junctions
+
+    @property
+    def places(self) -> FloatArray:
+        """Where the junctions are, (n, 2) px."""
+        return self.junctions.places
 
     def colours(self, arc: int, forward: bool) -> tuple[int, int]:
         """Return the colours right and left of an arc, in one of its directions."""
@@ -84,9 +89,9 @@ def fit_borders(
         Called now and then; may raise to stop the work.
     """
     inside: BoolArray = (planar.right >= 0) & (planar.left >= 0)
-    leaving, places = _junctions(planar, points, witness, inside, fit)
-    courses = through.courses_of(planar, leaving)
-    borders = Borders(planar, edges, points, witness, inside, fit, courses, places, leaving)
+    met = find_junctions(planar, points, witness, inside, fit)
+    courses = through.courses_of(planar, met.leaving)
+    borders = Borders(planar, edges, points, witness, inside, fit, courses, met)
     for number, course in enumerate(courses):
         if number % 32 == 0:
             report(number / len(courses))
@@ -120,7 +125,9 @@ def _fitted(borders: Borders, course: Course, fit: FitSettings) -> FloatArray:
     near = np.full(len(points), np.inf)
     for place in inner + ends:
         near = np.minimum(near, np.linalg.norm(points - place, axis=1))
-    far = near > 0.5
+    touched = through.inner_junctions(course, planar)
+    touched += [] if course.closed else list(through.ends_of(course, planar))
+    far = (near > 0.5) & ~_in_wedges(borders, touched, points, witness)
     if not course.closed:
         far &= ~_behind_ends(borders, course, points, ends)
     # No witness is believed near a junction; elsewhere a tip may be what makes a point doubtful.
@@ -140,6 +147,21 @@ def _fitted(borders: Borders, course: Course, fit: FitSettings) -> FloatArray:
     return _settled(fit_open(np.vstack([ends[0], kept, ends[1]]), fit), fit, seen)
 
 
+def _in_wedges(borders: Borders, touched: list[int], points: FloatArray, witness: BoolArray) -> BoolArray:
+    """Return which points lie beside the last part of a wedge, which no pixel shows by itself."""
+    hidden = np.zeros(len(points), bool)
+    for junction in touched:
+        last = borders.junctions.wedges.get(junction)
+        if last is None:
+            continue
+        step = borders.places[junction] - last
+        size = max(float(np.linalg.norm(step)), 1e-9)
+        along = (points - last) @ step / size
+        beside = np.hypot(*nearest_on(points, last[None], (last + step)[None])[0].T) < _BESIDE_WEDGE_PX
+        hidden |= beside & ((along > 0.3) | ~witness)
+    return hidden
+
+
 def _off_chord(points: FloatArray, ends: list[FloatArray]) -> float:
     """Return how far points lie off the straight line between two ends."""
     return float(np.hypot(*nearest_on(points, ends[0][None], ends[1][None])[0].T).max())
@@ -150,10 +172,10 @@ def _behind_ends(borders: Borders, course: Course, points: FloatArray, ends: lis
     behind = np.zeros(len(points), bool)
     (first, forward), (last, onward) = course.arcs[0], course.arcs[-1]
     for place, key in ((ends[0], (first, 0 if forward else 1)), (ends[1], (last, 1 if onward else 0))):
-        if key in borders.leaving:
+        if key in borders.junctions.leaving:
             off = points - place
             near = np.abs(off).max(axis=1) < _NEAR_END_PX
-            behind |= near & (off @ borders.leaving[key].way < _AHEAD_PX)
+            behind |= near & (off @ borders.junctions.leaving[key].way < _AHEAD_PX)
     return behind
 
 
@@ -379,71 +401,3 @@ def _bends(corners: FloatArray) -> FloatArray:
     turn = step[:-1, 0] * step[1:, 1] - step[:-1, 1] * step[1:, 0]
     keep = np.concatenate([[True], np.abs(turn) > 1e-9, [True]])
     return np.asarray(corners[keep])
-
-
-def _line_at(vertex: FloatArray, run: FloatArray, fit: FitSettings) -> tuple[FloatArray, FloatArray] | None:
-    """Return the line on which a run of points leaves a junction: its place there and its direction.
-
-    As long a stretch as is straight is used: there may be a corner near by.
-    """
-    run = run[:40]
-    away = np.linalg.norm(run - vertex, axis=1)
-    skip = fit.skip_px + 0.6
-    first = float(away.min(initial=np.inf))
-    reach = fit.reach_px + 1.5 + max(0.0, first - skip)
-    # Only up to where the run turns back.
-    turned = np.nonzero(away > reach)[0]
-    run, away = (run[: int(turned[0])], away[: int(turned[0])]) if len(turned) else (run, away)
-    limit = 0.12 + 3.0 * fit.noise_px
-    best: tuple[FloatArray, FloatArray] | None = None
-    for share in (1.0, 0.75, 0.55, 0.4):
-        near = (away >= min(skip, 0.4 * share * reach)) & (away <= share * reach)
-        if near.sum() < 3:
-            break
-        points = run[near]
-        middle = points.mean(axis=0)
-        way = np.linalg.svd(points - middle)[2][0]
-        if way @ (points[-1] - points[0]) < 0:
-            way = -way
-        off = np.abs((points - middle) @ np.array([-way[1], way[0]])).max()
-        best = middle + way * float(way @ (vertex - middle)), way
-        if off < limit:
-            break
-    return best
-
-
-def _junctions(
-    planar: PlanarMap, own: list[FloatArray], witness: list[BoolArray], inside: BoolArray, fit: FitSettings
-) -> tuple[dict[ArcEnd, Leaving], FloatArray]:
-    """Return how arcs leave each junction, and where, extended to it, they come nearest to meeting."""
-    count = len(planar.junctions)
-    vertex = planar.junctions.astype(np.float64)
-    normal = np.zeros((count, 2, 2))
-    right = np.zeros((count, 2))
-    on_rim = np.zeros(count, bool)
-    leaving: dict[ArcEnd, Leaving] = {}
-    for k in range(len(planar)):
-        for which, junction in ((0, int(planar.start[k])), (1, int(planar.end[k]))):
-            if junction < 0:
-                continue
-            if not inside[k]:
-                on_rim[junction] = True
-                continue
-            believed = own[k][witness[k]] if witness[k].sum() >= 4 else own[k]
-            found = _line_at(vertex[junction], believed if which == 0 else believed[::-1], fit)
-            if found is None:
-                continue
-            place, way = found
-            n = np.array([-way[1], way[0]])
-            normal[junction] += np.outer(n, n)
-            right[junction] += n * (n @ place)
-            leaving[k, which] = Leaving(place, way)
-    places = vertex.copy()
-    for j in range(count):
-        if on_rim[j]:
-            continue
-        a = normal[j] + 0.01 * np.eye(2)
-        place = np.linalg.solve(a, right[j] + 0.01 * vertex[j])
-        if np.linalg.norm(place - vertex[j]) <= _FURTHEST_JUNCTION_PX:
-            places[j] = place
-    return leaving, places

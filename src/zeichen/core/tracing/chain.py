@@ -224,9 +224,9 @@ class Chain:
             self.angle[neighbour, 1 - end] = self.angle[k, end]
 
     def round_off(self, k: int, radius: float) -> None:
-        """Replace corner k of a closed chain by an arc that touches both its sides."""
+        """Replace corner k, no end of an open chain, by an arc that touches both its sides."""
         m = self.count
-        if m + 1 >= self.room or not self.closed:
+        if m + 1 >= self.room or not (self.closed or 0 < k < m - 1):
             return
         left = (k - 1) % m
         incoming, outgoing = self.angle[left, 1], self.angle[k, 0]

@@ -18,7 +18,7 @@ _OFFSET_PX = 0.45
 # A piece that would end this near to a node ends at the node, px.
 _AT_NODE_PX = 0.02
 # How far from where it is expected along a course a junction is looked for.
-_SLACK_PX = 8.0
+_SLACK_PX = 24.0
 _SLACK_SHARE = 0.04
 # An end that moves by more than the first takes about so many pixels to do it, px.
 _SLIGHT_PX = 0.05

@@ -20,7 +20,7 @@ from zeichen.core.tracing.chain import Chain
 from zeichen.core.values import FloatArray
 
 # Radii tried for a rounded corner, px.
-_RADII_PX = (0.6, 0.8, 1.0, 1.25, 1.5, 1.8, 2.2, 2.7, 3.3)
+_RADII_PX = (0.6, 0.8, 1.0, 1.25, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0, 5.0)
 _ROUNDS = 4
 # A rounded corner must explain the grey this much better than a sharp one.
 _CLEARLY = 0.6
@@ -87,6 +87,7 @@ def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray],
     kernel, half = _kernel(blur_px)
     curve = chain.curves()
     moved = False
+    rounds: list[tuple[int, float]] = []
     for k in _tips(chain):
         if chain.pinned[k]:
             continue
@@ -102,10 +103,15 @@ def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray],
         if len(kernel) > 1:
             drawn = cv2.GaussianBlur(drawn, (0, 0), blur_px, borderType=cv2.BORDER_REPLICATE)
         rest = np.where(np.isnan(share), 0.0, share - drawn)
-        dx, dy, _ = fit_tip(np.ascontiguousarray(rest), line, len(back) - 1, reach, kernel, _FURTHEST_PX)
-        chain.node[k] += np.array([dx, dy])
-        chain.pinned[k] = True
+        dx, dy, radius = fit_tip(np.ascontiguousarray(rest), line, len(back) - 1, reach, kernel, _FURTHEST_PX)
+        if radius > 0.0:
+            rounds.append((k, radius))
+        else:
+            chain.node[k] += np.array([dx, dy])
+            chain.pinned[k] = True
         moved = True
+    for k, radius in reversed(rounds):
+        chain.round_off(k, radius)
     if moved:
         chain.refine(1)
     return moved

@@ -1,0 +1,152 @@
+"""Where the borders of a planar map meet: read off the lines on which they come in.
+
+Three pixels that touch do not say where three areas meet; the borders do, extended to each other. Where an
+area runs out in a slender wedge its last pixels hold less than half of it and belong to others: there the
+wedge's two sides are extended to where they meet.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from zeichen.core.geometry.nearest import nearest_on
+from zeichen.core.tracing.curve_fit import FitSettings
+from zeichen.core.tracing.planar_map import PlanarMap
+from zeichen.core.tracing.through import ArcEnd, Leaving
+from zeichen.core.values import BoolArray, FloatArray
+
+_FURTHEST_JUNCTION_PX = 1.6
+# The sides of a wedge leave its tip within such an angle of each other.
+_WEDGE_DEG = (2.0, 32.0)
+# How much further than the last pixel that is its own a wedge may go, px.
+_LONGEST_WEDGE_PX = 22.0
+# The border that goes on from a wedge's tip passes this near to it, px.
+_BESIDE_PX = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Junctions:
+    """Where borders meet and how.
+
+    leaving: how each arc's end leaves its junction; places: (n, 2) px; wedges: for each junction that is
+    the tip of a slender wedge, where the wedge's last own pixel is.
+    """
+
+    leaving: dict[ArcEnd, Leaving]
+    places: FloatArray
+    wedges: dict[int, FloatArray]
+
+
+def _line_at(vertex: FloatArray, run: FloatArray, fit: FitSettings) -> tuple[FloatArray, FloatArray] | None:
+    """Return the line on which a run of points leaves a junction: its place there and its direction.
+
+    As long a stretch as is straight is used: there may be a corner near by.
+    """
+    run = run[:40]
+    away = np.linalg.norm(run - vertex, axis=1)
+    skip = fit.skip_px + 0.6
+    first = float(away.min(initial=np.inf))
+    reach = fit.reach_px + 1.5 + max(0.0, first - skip)
+    # Only up to where the run turns back.
+    turned = np.nonzero(away > reach)[0]
+    run, away = (run[: int(turned[0])], away[: int(turned[0])]) if len(turned) else (run, away)
+    limit = 0.12 + 3.0 * fit.noise_px
+    best: tuple[FloatArray, FloatArray] | None = None
+    for share in (1.0, 0.75, 0.55, 0.4):
+        near = (away >= min(skip, 0.4 * share * reach)) & (away <= share * reach)
+        if near.sum() < 3:
+            break
+        points = run[near]
+        middle = points.mean(axis=0)
+        way = np.linalg.svd(points - middle)[2][0]
+        if way @ (points[-1] - points[0]) < 0:
+            way = -way
+        off = np.abs((points - middle) @ np.array([-way[1], way[0]])).max()
+        best = middle + way * float(way @ (vertex - middle)), way
+        if off < limit:
+            break
+    return best
+
+
+def find_junctions(
+    planar: PlanarMap, own: list[FloatArray], witness: list[BoolArray], inside: BoolArray, fit: FitSettings
+) -> Junctions:
+    """Return how arcs leave each junction, and where, extended to it, they come nearest to meeting.
+
+    Parameters
+    ----------
+    planar : PlanarMap
+    own : list of (n, 2) float arrays, px
+        For each arc the points on its edge.
+    witness : list of bool arrays
+        Which of the points are where two plain colours meet.
+    inside : (n,) bool array
+        Whether an arc has areas on both sides.
+    fit : FitSettings
+    """
+    count = len(planar.junctions)
+    vertex = planar.junctions.astype(np.float64)
+    normal = np.zeros((count, 2, 2))
+    right = np.zeros((count, 2))
+    on_rim = np.zeros(count, bool)
+    leaving: dict[ArcEnd, Leaving] = {}
+    for k in range(len(planar)):
+        for which, junction in ((0, int(planar.start[k])), (1, int(planar.end[k]))):
+            if junction < 0:
+                continue
+            if not inside[k]:
+                on_rim[junction] = True
+                continue
+            believed = own[k][witness[k]] if witness[k].sum() >= 4 else own[k]
+            found = _line_at(vertex[junction], believed if which == 0 else believed[::-1], fit)
+            if found is None:
+                continue
+            place, way = found
+            n = np.array([-way[1], way[0]])
+            normal[junction] += np.outer(n, n)
+            right[junction] += n * (n @ place)
+            leaving[k, which] = Leaving(place, way)
+    places = vertex.copy()
+    for j in range(count):
+        if on_rim[j]:
+            continue
+        a = normal[j] + 0.01 * np.eye(2)
+        place = np.linalg.solve(a, right[j] + 0.01 * vertex[j])
+        if np.linalg.norm(place - vertex[j]) <= _FURTHEST_JUNCTION_PX:
+            places[j] = place
+    wedges = {}
+    for j, ends in _ends_at(planar, leaving).items():
+        tip = None if on_rim[j] or len(ends) != 3 else _wedge_tip(ends, leaving, own, vertex[j])
+        if tip is not None:
+            wedges[j] = vertex[j]
+            places[j] = tip
+    return Junctions(leaving, places, wedges)
+
+
+def _ends_at(planar: PlanarMap, leaving: dict[ArcEnd, Leaving]) -> dict[int, list[ArcEnd]]:
+    at: dict[int, list[ArcEnd]] = {}
+    for arc, end in leaving:
+        at.setdefault(int(planar.start[arc] if end == 0 else planar.end[arc]), []).append((arc, end))
+    return at
+
+
+def _wedge_tip(
+    ends: list[ArcEnd], leaving: dict[ArcEnd, Leaving], own: list[FloatArray], vertex: FloatArray
+) -> FloatArray | None:
+    """Return where the sides of a slender wedge meet beyond its last pixel, on the border that goes on from there."""
+    for third in ends:
+        a, b = (leaving[end] for end in ends if end != third)
+        cross = float(a.way[0] * b.way[1] - a.way[1] * b.way[0])
+        angle = float(np.degrees(np.arctan2(abs(cross), float(a.way @ b.way))))
+        if not _WEDGE_DEG[0] < angle < _WEDGE_DEG[1]:
+            continue
+        apart = b.place - a.place
+        tip = a.place + a.way * float((apart[0] * b.way[1] - apart[1] * b.way[0]) / cross)
+        along = -(a.way + b.way) / np.linalg.norm(a.way + b.way)
+        beyond = float((tip - vertex) @ along)
+        run = own[third[0]]
+        if not 0.0 < beyond < _LONGEST_WEDGE_PX or len(run) < 2:
+            continue
+        if np.linalg.norm(nearest_on(tip[None], run[:-1], run[1:])[0]) < _BESIDE_PX:
+            return np.asarray(tip)
+    return None
