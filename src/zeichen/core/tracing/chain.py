@@ -18,6 +18,12 @@ _LEAST_POINTS = 5
 # A corner that turns by this more than its points is a spike of the fit.
 _SPIKE_RAD = math.radians(42.0)
 
+# An arc takes at most so much of either side of its corner.
+_SIDE_SHARE = 0.9
+# Points this near to it tell of it, more softly than others: the corner's blur moved them.
+_BESIDE_ARC_PX = 1.5
+_ARC_WEIGHT = 0.25
+
 
 @dataclass(slots=True)
 class Chain:
@@ -233,6 +239,9 @@ class Chain:
         turn = math.remainder(outgoing - incoming, 2 * math.pi)
         back = radius * math.tan(abs(turn) / 2)
         tip = self.node[k].copy()
+        sides = [float(np.linalg.norm(self.node[j % m] - tip)) for j in (k - 1, k + 1)]
+        if back > _SIDE_SHARE * min(sides):
+            return
         for array in (self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle):
             array[k + 1 : m + 1] = array[k:m].copy()
         self.count = m + 1
@@ -244,6 +253,9 @@ class Chain:
         self.pinned[k : k + 2] = False
         self.angle[k] = incoming, outgoing
         self.handle[k] = 4.0 / 3.0 * math.tan(abs(turn) / 4) * radius
+        # With the corner gone its points have their say again: nothing else holds the arc.
+        beside = np.linalg.norm(self.points - tip, axis=1) < back + _BESIDE_ARC_PX
+        self.weight[beside] = np.maximum(self.weight[beside], _ARC_WEIGHT)
 
     def _part_lines(self) -> None:
         m = self.count

@@ -191,12 +191,13 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
     near, far = (off[off < _CORNER_OFF_PX] for off in (near, far))
     if not len(near) or not len(far):
         return 0.0
-    return _SHARED_ERROR * 0.84 * min(float(np.percentile(far, 80)), 3.0 * float(np.percentile(near, 80)))
+    typical, wide = (float(np.percentile(off, 80)) for off in (near, far))
+    return _SHARED_ERROR * 0.84 * min(wide, 3.0 * typical)
 
 
 def _off_neighbours(points: FloatArray, starts: AnyArray, closed: BoolArray, window: float) -> FloatArray:
     """Return the distance of each point from the parabola through those around it, px."""
-    return np.abs(_normals(points, starts, closed, window)[2])
+    return np.asarray(np.abs(_normals(points, starts, closed, window)[2]))
 
 
 def _not_far(points: FloatArray, moved: FloatArray) -> FloatArray:

@@ -22,6 +22,9 @@ _WEDGE_DEG = (2.0, 32.0)
 _LONGEST_WEDGE_PX = 22.0
 # The border that goes on from a wedge's tip passes this near to it, px.
 _BESIDE_PX = 1.0
+_LEAST_WEDGE_PX = 1.5
+# So much of a wedge must be seen in the border beside it.
+_SEEN_SHARE = 0.6
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,7 +119,7 @@ def find_junctions(
             places[j] = place
     wedges = {}
     for j, ends in _ends_at(planar, leaving).items():
-        tip = None if on_rim[j] or len(ends) != 3 else _wedge_tip(ends, leaving, own, vertex[j])
+        tip = None if on_rim[j] or len(ends) != 3 else _wedge_tip(ends, leaving, own, witness, vertex[j])
         if tip is not None:
             wedges[j] = vertex[j]
             places[j] = tip
@@ -131,7 +134,11 @@ def _ends_at(planar: PlanarMap, leaving: dict[ArcEnd, Leaving]) -> dict[int, lis
 
 
 def _wedge_tip(
-    ends: list[ArcEnd], leaving: dict[ArcEnd, Leaving], own: list[FloatArray], vertex: FloatArray
+    ends: list[ArcEnd],
+    leaving: dict[ArcEnd, Leaving],
+    own: list[FloatArray],
+    witness: list[BoolArray],
+    vertex: FloatArray,
 ) -> FloatArray | None:
     """Return where the sides of a slender wedge meet beyond its last pixel, on the border that goes on from there."""
     for third in ends:
@@ -143,9 +150,15 @@ def _wedge_tip(
         apart = b.place - a.place
         tip = a.place + a.way * float((apart[0] * b.way[1] - apart[1] * b.way[0]) / cross)
         along = -(a.way + b.way) / np.linalg.norm(a.way + b.way)
+        forwards = slice(None) if third[1] == 0 else slice(None, None, -1)
+        run, plain = own[third[0]][forwards], witness[third[0]][forwards]
         beyond = float((tip - vertex) @ along)
-        run = own[third[0]]
-        if not 0.0 < beyond < _LONGEST_WEDGE_PX or len(run) < 2:
+        if not 0.0 < beyond < _LONGEST_WEDGE_PX or len(run) < 4:
+            continue
+        # Where the border is plain again there is nothing of the wedge left.
+        over = np.nonzero(plain[:-2] & plain[1:-1] & plain[2:])[0]
+        last = int(over[0]) if len(over) else len(run) - 1
+        if beyond < _LEAST_WEDGE_PX or float((run[last] - vertex) @ along) < _SEEN_SHARE * beyond - 1.0:
             continue
         if np.linalg.norm(nearest_on(tip[None], run[:-1], run[1:])[0]) < _BESIDE_PX:
             return np.asarray(tip)
