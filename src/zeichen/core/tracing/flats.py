@@ -144,7 +144,7 @@ def _fitted_borders(
     # Where a third colour or a tip is near, the profile of a plain edge does not fit and the point is no witness.
     plain = left_over < max(_PLAIN, 3.0 * float(np.median(left_over[inner])) if inner.any() else 0.0)
     fit = FitSettings(
-        tolerance_px=max(1.8 * settings.tolerance_px / factor, 0.05),
+        tolerance_px=max(2.4 * settings.tolerance_px / factor, 0.05),
         corner_deg=settings.corner_deg,
         blur_px=blur,
         noise_px=edges.noise(points),
