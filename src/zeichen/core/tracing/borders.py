@@ -32,6 +32,8 @@ _NEAR_END_PX = 4.0
 _AHEAD_PX = 0.4
 # A short border whose points are further off the straight line than this is no straight line.
 _BOWED_PX = 0.8
+# A border may be so many times its noise off its points: neighbouring points err together.
+_NOISE_SHARE = 4.0
 _BESIDE_WEDGE_PX = 1.6
 
 Seen = Callable[[int, int, int], FloatArray]
@@ -181,7 +183,10 @@ def _behind_ends(borders: Borders, course: Course, points: FloatArray, ends: lis
 
 def _with_noise(points: FloatArray, closed: bool, fit: FitSettings) -> FitSettings:
     """Return the settings with the noise of these points: pale borders are noisier than strong ones."""
-    return replace(fit, noise_px=max(fit.noise_px, noise_along(points, closed=closed)))
+    noise = noise_along(points, closed=closed)
+    return replace(
+        fit, noise_px=max(fit.noise_px, noise), tolerance_px=max(fit.tolerance_px, _NOISE_SHARE * noise)
+    )
 
 
 def _attach(borders: Borders, *, anew: bool = False) -> None:
@@ -367,7 +372,7 @@ def _settled(chain: Chain, fit: FitSettings, seen: Seen) -> FloatArray:
     """Return the curves of a chain with its corners where the colours are."""
     call_back(chain, fit)
     if settle_local_tips(chain, seen, blur_px=fit.blur_px):
-        call_back(chain, fit)
+        call_back(chain, fit, keep_corners=True)
     curves = chain.curves()
     gone = set(astray(chain, fit))
     if not gone:

@@ -23,6 +23,8 @@ _SIDE_SHARE = 0.9
 # Points this near to it tell of it, more softly than others: the corner's blur moved them.
 _BESIDE_ARC_PX = 1.5
 _ARC_WEIGHT = 0.25
+# A corner put in its place is believed up to so far from the points.
+_HELD_PX = 2.5
 
 
 @dataclass(slots=True)
@@ -140,10 +142,11 @@ class Chain:
             )
         )
 
-    def start_over(self, segments: list[int], tolerance: float) -> None:
+    def start_over(self, segments: list[int], tolerance: float, *, keep_corners: bool = False) -> None:
         """Fit some segments anew from the points alone, their nodes put back onto the points.
 
-        For segments that went astray: extrapolated tips that ran off, handles that made a loop.
+        For segments that went astray: extrapolated tips that ran off, handles that made a loop. Corners that
+        were put in their place may be kept.
         """
         n, m = len(self.points), self.count
         for k in segments:
@@ -154,9 +157,12 @@ class Chain:
             self.weight[run] = 1.0
             self.line[k] = False
             for node, place, end in ((k, start, 0), (j, last, 1)):
-                # The ends of an open chain stay where they were asked to be.
-                if self.closed or not (self.pinned[node] and node in (0, m - 1)):
-                    self.node[node] = self.points[place % n if self.closed else min(place, n - 1)]
+                point = self.points[place % n if self.closed else min(place, n - 1)]
+                # What was put in its place with care stays there: ends of an open chain, corners near by.
+                near = keep_corners and math.dist(self.node[node], point) < _HELD_PX
+                held = self.pinned[node] and (near if self.closed else node in (0, m - 1))
+                if not held:
+                    self.node[node] = point
                     self.pinned[node] = False
                 self._set_direction(k, node, place, end, len(run))
             self.handle[k] = float(np.hypot(*(self.node[j] - self.node[k]))) / 3

@@ -75,7 +75,7 @@ class FitSettings:
     def reach_px(self) -> float:
         """How far to look on either side of a corner."""
         return (
-            5.4 * self.pixel_px + 4.0 * self.blur_px + 20.0 * min(self.noise_px, 0.3) + 0.9 * self.stroke_px
+            5.4 * self.pixel_px + 4.0 * self.blur_px + 20.0 * min(self.noise_px, 0.12) + 0.9 * self.stroke_px
         )
 
     def tip_share(self, turn_deg: float, skip: float, reach: float) -> float:

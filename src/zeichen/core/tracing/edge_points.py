@@ -20,7 +20,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 _PROBES = 400
 # A point that would move further than this is not on a plain edge; it stays.
 # Errors that neighbours share weigh more than their size says.
-_SHARED_ERROR = 3.2
+_SHARED_ERROR = 1.8
+_MOST_SHARED = 1.8
 _FURTHEST_PX = 0.8
 # Points further than this from the parabola through their neighbours lie at a corner.
 _CORNER_OFF_PX = 0.35
@@ -192,7 +193,8 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
     if not len(near) or not len(far):
         return 0.0
     typical, wide = (float(np.percentile(off, 80)) for off in (near, far))
-    return _SHARED_ERROR * 0.84 * min(wide, 3.0 * typical)
+    shared = min(max(wide / max(typical, 1e-9), 1.0), _MOST_SHARED)
+    return _SHARED_ERROR * shared * 0.84 * min(wide, 3.0 * typical)
 
 
 def _off_neighbours(points: FloatArray, starts: AnyArray, closed: BoolArray, window: float) -> FloatArray:

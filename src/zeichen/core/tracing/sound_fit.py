@@ -126,12 +126,12 @@ def _fit_closer(paths: list[Path], loops: list[FloatArray], settings: FitSetting
             paths[number] = _held(chain, loops[number], closer)
 
 
-def call_back(chain: Chain, settings: FitSettings) -> None:
+def call_back(chain: Chain, settings: FitSettings, *, keep_corners: bool = False) -> None:
     """Fit the segments of a chain again that went astray from their points."""
     for _ in range(2):
         gone = astray(chain, settings)
         if gone:
-            chain.start_over(gone, settings.allowed_px)
+            chain.start_over(gone, settings.allowed_px, keep_corners=keep_corners)
         if not chain.smooth_spikes(settings.pixel_px) and not gone:
             return
 
