@@ -20,6 +20,7 @@ from zeichen.core.tracing.deviation import measure_deviation
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.knots import sound_runs
 from zeichen.core.tracing.meetings import End, Stroke, Track, joined_strokes, tracks_into_knots
+from zeichen.core.tracing.pen_room import within_ink
 from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
 from zeichen.core.tracing.skeleton import Skeleton, half_widths, skeleton_of
 from zeichen.core.tracing.solid import INK, trace_solid
@@ -66,12 +67,13 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
         stroke_px=skeleton.width_px,
         noise_px=0.02,
     )
+    half = half_widths(np.pad(mask, 1))[1:-1, 1:-1]
     shapes: list[Shape] = []
     paths: list[Path] = []
     for number, stroke in enumerate(strokes):
         if number % 32 == 0:
             report(0.5 + 0.4 * number / len(strokes))
-        path = _fitted(stroke, fit)
+        path = within_ink(_fitted(stroke, fit), half, stroke.width)
         paths.append(path)
         shapes.append(Shape(f"s{number + 1}", (path,), INK, stroke_width=stroke.width))
     shapes = _short_way(shapes)

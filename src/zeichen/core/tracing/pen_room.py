@@ -1,0 +1,88 @@
+"""A pen leaves ink half its width on all sides: no corner of a stroke comes nearer to the rim of the ink."""
+
+import numpy as np
+
+from zeichen.core.geometry import bezier
+from zeichen.core.geometry.drawing import Path
+from zeichen.core.values import FloatArray
+
+# Shares of the pen's width: nodes nearer to the rim than the first are moved in to the second.
+_TOO_NEAR = 0.32
+_INSIDE = 0.48
+# An end further than this from the corner before it has a direction of its own, and may be cut square.
+_SHORT_TAIL = 1.5
+_STEP_PX = 0.25
+_MOST_STEPS = 60
+
+
+def within_ink(path: Path, half: FloatArray, width: float) -> Path:
+    """Return the path with corners and stubs of ends that came too near to the rim moved in.
+
+    Parameters
+    ----------
+    path : Path, px
+    half : (height, width) array, px
+        How far each pixel is from the nearest paper.
+    width : float, px
+        The pen's.
+    """
+    curves = path.segments.copy()
+    count = len(curves)
+    straight = bezier.is_straight(curves, tolerance=1e-3)
+    lengths = bezier.arc_lengths(curves)
+    moved = False
+    for node in range(count + (0 if path.closed else 1)):
+        before = (node - 1) % count if path.closed or node > 0 else None
+        after = node % count if path.closed or node < count else None
+        if before is None or after is None:
+            inner = after if before is None else before
+            if inner is None or lengths[inner] > _SHORT_TAIL * width or count == 1:
+                continue
+        place = curves[after, 0] if after is not None else curves[node - 1, 3]
+        if _at(half, place) >= _TOO_NEAR * width:
+            continue
+        step = _inwards(place, half, _INSIDE * width) - place
+        if float(np.linalg.norm(step)) < _STEP_PX:
+            continue
+        moved = True
+        if before is not None:
+            curves[before, 2:] += step
+        if after is not None:
+            curves[after, :2] += step
+    if not moved:
+        return path
+    for k in np.nonzero(straight)[0]:
+        curves[k] = bezier.line_segments(curves[k][[0, 3]])[0]
+    return Path(curves, closed=path.closed)
+
+
+def _inwards(place: FloatArray, half: FloatArray, wanted: float) -> FloatArray:
+    """Return the first place uphill that is as far from the paper as wanted, or the highest."""
+    here = place.copy()
+    for _ in range(_MOST_STEPS):
+        if _at(half, here) >= wanted:
+            break
+        slope = np.array(
+            [
+                _at(half, here + np.array([1.0, 0.0])) - _at(half, here - np.array([1.0, 0.0])),
+                _at(half, here + np.array([0.0, 1.0])) - _at(half, here - np.array([0.0, 1.0])),
+            ]
+        )
+        size = float(np.linalg.norm(slope))
+        if size < 1e-3:
+            break
+        here = here + slope / size * _STEP_PX
+    return here
+
+
+def _at(half: FloatArray, place: FloatArray) -> float:
+    """Return the value at a place between pixel centres."""
+    height, width = half.shape
+    x, y = (float(np.clip(v - 0.5, 0.0, top - 1.001)) for v, top in zip(place, (width, height), strict=True))
+    c, r = int(x), int(y)
+    u, v = x - c, y - r
+    square = half[r : r + 2, c : c + 2]
+    return float(
+        (1 - v) * ((1 - u) * square[0, 0] + u * square[0, 1])
+        + v * ((1 - u) * square[1, 0] + u * square[1, 1])
+    )
