@@ -35,6 +35,8 @@ _BOWED_PX = 0.8
 # A border may be so many times its noise off its points: neighbouring points err together.
 _NOISE_SHARE = 4.0
 _BESIDE_WEDGE_PX = 1.6
+# Crossings smaller than this are nobody's concern, px.
+_FLATTEN_PX = 0.001
 
 Seen = Callable[[int, int, int], FloatArray]
 
@@ -345,7 +347,7 @@ def _crossing(borders: Borders) -> dict[int, set[int]]:
             pieces.append(Path(curves, closed=False))
             owner.append((c, int(np.floor(first))))
     bad: dict[int, set[int]] = {}
-    for number, segments in crossing_segments(pieces).items():
+    for number, segments in crossing_segments(pieces, _FLATTEN_PX).items():
         c, first = owner[number]
         count = len(borders.courses[c].curves)
         bad.setdefault(c, set()).update((first + k) % count for k in segments)

@@ -18,7 +18,7 @@ from zeichen.core.tracing.tips import settle_tips
 from zeichen.core.tracing.untangle import without_loops
 from zeichen.core.values import FloatArray
 
-_FLATTEN_PX = 0.004
+_FLATTEN_PX = 0.02
 _ROUNDS = 3
 # A segment further than this from one of its own points went astray (own pixels, beside the tolerance).
 _ASTRAY_PX = 1.3
@@ -175,13 +175,13 @@ def _polygon(loop: FloatArray, within: float = _FOLLOWED_PX) -> Path:
     return path_from_ring(ring if len(ring) >= 4 else np.vstack([loop, loop[:1]]))
 
 
-def _crossing_paths(paths: list[Path]) -> set[int]:
+def _crossing_paths(paths: list[Path], tolerance: float = _FLATTEN_PX) -> set[int]:
     """Return which paths cross themselves or another."""
-    alone = {number for number, path in enumerate(paths) if not is_simple(path, tolerance=_FLATTEN_PX)}
+    alone = {number for number, path in enumerate(paths) if not is_simple(path, tolerance=tolerance)}
     runs = [
-        ring_points(path, tolerance=_FLATTEN_PX)
+        ring_points(path, tolerance=tolerance)
         if path.closed
-        else bezier.flatten(path.segments, tolerance=_FLATTEN_PX)
+        else bezier.flatten(path.segments, tolerance=tolerance)
         for path in paths
     ]
     usable = [
@@ -192,14 +192,14 @@ def _crossing_paths(paths: list[Path]) -> set[int]:
     return alone | {usable[k] for k in first[first != second].tolist()}
 
 
-def crossing_segments(paths: list[Path]) -> dict[int, set[int]]:
+def crossing_segments(paths: list[Path], tolerance: float = _FLATTEN_PX) -> dict[int, set[int]]:
     """Return, for each path that crosses something, which of its segments do."""
-    involved = sorted(_crossing_paths(paths))
+    involved = sorted(_crossing_paths(paths, tolerance))
     if not involved:
         return {}
     owners = [(number, k) for number in involved for k in range(len(paths[number].segments))]
     lines = [
-        LineString(bezier.flatten(paths[number].segments[k : k + 1], tolerance=_FLATTEN_PX))
+        LineString(bezier.flatten(paths[number].segments[k : k + 1], tolerance=tolerance))
         for number, k in owners
     ]
     first, second = STRtree(lines).query(lines, predicate="crosses")

@@ -208,7 +208,10 @@ def ring(
         course = courses[c]
         curves = piece(course.curves, float(course.breaks[k]), float(course.breaks[k + 1]))
         rows.append(curves if forward == along_it else bezier.reverse(curves))
-    return np.concatenate(rows)
+    curves = np.concatenate(rows)
+    # Two ways to one junction may differ in the last digit; a ring with such a gap would touch itself.
+    curves[:, 3] = np.roll(curves[:, 0], -1, axis=0)
+    return curves
 
 
 def ends_of(course: Course, planar: PlanarMap) -> tuple[int, int]:
