@@ -263,6 +263,13 @@ class Chain:
         beside = np.linalg.norm(self.points - tip, axis=1) < back + _BESIDE_ARC_PX
         self.weight[beside] = np.maximum(self.weight[beside], _ARC_WEIGHT)
 
+    def drop_node(self, k: int) -> None:
+        """Take node k out; the segment before it takes over its points, and keeps its own shape for now."""
+        m = self.count
+        for array in (self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle):
+            array[k : m - 1] = array[k + 1 : m].copy()
+        self.count = m - 1
+
     def _part_lines(self) -> None:
         m = self.count
         line = self.line[:m]

@@ -12,6 +12,8 @@ from zeichen.core.values import FloatArray
 # Curves that turn less have no radius to speak of; more than a quarter and a bit, one cubic is no arc.
 _LEAST_ARC_RAD = math.radians(12.0)
 _MOST_ARC_RAD = math.radians(100.0)
+# A rounding smaller than this may as well be the picture's blur at a sharp corner, px.
+_LEAST_MERGED_PX = 2.5
 _MOST_TILT_RAD = math.radians(1.2)
 
 
@@ -88,44 +90,77 @@ def make_fillets(chain: Chain, within: float) -> int:
     """Make arcs that touch both lines of the curves that round a corner between two lines; returns how many.
 
     Only the radius is free then, and all points of the curve tell it. The arc must lie within a distance
-    of them.
+    of them. Two short curves between the lines, with a corner that was none, become one arc.
     """
     made = 0
-    n, m = len(chain.points), chain.count
-    for k in range(chain.segments):
-        left, right, after = (k - 1) % m, (k + 1) % m, (k + 2) % m
-        inside = chain.closed or 0 < k < chain.segments - 1
-        if chain.line[k] or not inside or m < 4 or not (chain.line[left] and chain.line[right]):
-            continue
-        start, end = chain.node[left], chain.node[after]
-        come, go = chain.node[k] - start, end - chain.node[right]
-        come, go = come / max(float(np.hypot(*come)), 1e-9), go / max(float(np.hypot(*go)), 1e-9)
-        cross = float(come[0] * go[1] - come[1] * go[0])
-        turn = abs(math.atan2(cross, float(come @ go)))
-        if not _LEAST_ARC_RAD < turn < _MOST_ARC_RAD:
-            continue
-        gap = chain.node[right] - chain.node[k]
-        tip = chain.node[k] + come * float((gap[0] * go[1] - gap[1] * go[0]) / cross)
-        first, last = int(chain.first[k]), int(chain.first[right])
-        run = chain.points[np.arange(first, last if last > first else last + n) % n]
-        if len(run) < 6:
-            continue
-        # The centre lies on the line that halves the angle, as far out as the radius asks.
-        inwards = (go - come) / max(float(np.hypot(*(go - come))), 1e-9) / math.cos(turn / 2)
-        middle = run[len(run) // 5 : len(run) - len(run) // 5]
-        radius = _fillet_radius(middle - tip, inwards)
-        back = radius * math.tan(turn / 2)
-        room = min(float((tip - start) @ come), float((end - tip) @ go))
-        off = np.abs(np.hypot(*(middle - tip - inwards * radius).T) - radius)
-        if radius < 1.0 or back > room - 0.5 or off.max() > within:
-            continue
-        chain.node[k], chain.node[right] = tip - come * back, tip + go * back
-        chain.angle[k] = math.atan2(come[1], come[0]), math.atan2(go[1], go[0])
-        chain.angle[left] = chain.angle[k, 0]
-        chain.angle[right] = chain.angle[k, 1]
-        chain.handle[k] = 4.0 / 3.0 * math.tan(turn / 4.0) * radius
-        made += 1
+    for span in (2, 1):
+        k = 0
+        while k < chain.segments:
+            made += _make_fillet(chain, k, span, within)
+            k += 1
     return made
+
+
+def _make_fillet(chain: Chain, k: int, span: int, within: float) -> bool:
+    """Make an arc of one or two curves from segment k on, if they round a corner between lines."""
+    n, m = len(chain.points), chain.count
+    left, right, after = (k - 1) % m, (k + span) % m, (k + span + 1) % m
+    curves = [(k + step) % m for step in range(span)]
+    inside = chain.closed or 0 < k < chain.segments - span
+    if m < 3 + span or not inside or chain.line[curves].any() or not (chain.line[left] and chain.line[right]):
+        return False
+    start, end = chain.node[left], chain.node[after]
+    come, go = chain.node[k] - start, end - chain.node[right]
+    come, go = come / max(float(np.hypot(*come)), 1e-9), go / max(float(np.hypot(*go)), 1e-9)
+    cross = float(come[0] * go[1] - come[1] * go[0])
+    turn = abs(math.atan2(cross, float(come @ go)))
+    if not _LEAST_ARC_RAD < turn < _MOST_ARC_RAD:
+        return False
+    gap = chain.node[right] - chain.node[k]
+    tip = chain.node[k] + come * float((gap[0] * go[1] - gap[1] * go[0]) / cross)
+    first, last = int(chain.first[k]), int(chain.first[right])
+    run = chain.points[np.arange(first, last if last > first else last + n) % n]
+    if len(run) < 6:
+        return False
+    # The centre lies on the line that halves the angle, as far out as the radius asks.
+    inwards = (go - come) / max(float(np.hypot(*(go - come))), 1e-9) / math.cos(turn / 2)
+    middle = run[len(run) // 5 : len(run) - len(run) // 5]
+    radius = _fillet_radius(middle - tip, inwards)
+    back = radius * math.tan(turn / 2)
+    room = min(float((tip - start) @ come), float((end - tip) @ go))
+    off = np.abs(np.hypot(*(middle - tip - inwards * radius).T) - radius)
+    if radius < 1.0 or back > room - 0.5 or off.max() > within:
+        return False
+    if span == 2:
+        if radius < _LEAST_MERGED_PX:
+            return False
+        chain.drop_node(curves[1])
+        m = chain.count
+        k = k - 1 if curves[1] < k else k
+        left, right = (k - 1) % m, (k + 1) % m
+    chain.node[k], chain.node[right] = tip - come * back, tip + go * back
+    chain.angle[k] = math.atan2(come[1], come[0]), math.atan2(go[1], go[0])
+    chain.angle[left] = chain.angle[k, 0]
+    chain.angle[right] = chain.angle[k, 1]
+    chain.handle[k] = 4.0 / 3.0 * math.tan(turn / 4.0) * radius
+    _own_points(chain, k, left, right)
+    _own_points(chain, right, k, (right + 1) % m)
+    # The arc touches its lines: no corners there.
+    chain.corner[[k, right]] = chain.pinned[[k, right]] = False
+    return True
+
+
+def _own_points(chain: Chain, k: int, before: int, after: int) -> None:
+    """Let the segment after a node that moved begin at the measured point nearest to it."""
+    n = len(chain.points)
+    low, high = int(chain.first[before]), int(chain.first[after])
+    high += n if high <= low else 0
+    # Every segment keeps a point. Places rise from the first node's on and may pass the end of the list.
+    places = np.arange(max(low + 1, n) if k == 0 else low + 1, high)
+    if len(places):
+        near = np.linalg.norm(chain.points[places % n] - chain.node[k], axis=1)
+        place = int(places[int(near.argmin())])
+        chain.first[k] = place - n if k == 0 else place
 
 
 def _fillet_radius(points: FloatArray, inwards: FloatArray) -> float:
