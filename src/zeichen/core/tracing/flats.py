@@ -32,6 +32,8 @@ from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 _MOST_AREAS = 5_000
 # Share of the sheet's rim that a colour must fill to be the ground.
 _GROUND_RIM = 0.5
+# Nor pixels this far from any mixture of the two colours, as a share of their contrast.
+_ASIDE = 0.02
 _PLAIN = 0.06
 
 
@@ -143,6 +145,8 @@ def _fitted_borders(
     points = np.where(inner[:, None], moved, points)
     # Where a third colour or a tip is near, the profile of a plain edge does not fit and the point is no witness.
     plain = left_over < max(_PLAIN, 3.0 * float(np.median(left_over[inner])) if inner.any() else 0.0)
+    aside = _beside_mixtures(light, colours, planar, right, left)
+    plain &= aside < max(_ASIDE, 4.0 * float(np.median(aside[inner])) if inner.any() else 0.0)
     fit = FitSettings(
         tolerance_px=max(2.4 * settings.tolerance_px / factor, 0.05),
         corner_deg=settings.corner_deg,
@@ -155,16 +159,40 @@ def _fitted_borders(
     return fit_borders(planar, edges, own, witness, fit, lambda share: report(0.3 + 0.5 * share))
 
 
+def _both_sides(planar: PlanarMap) -> tuple[AnyArray, AnyArray, AnyArray, AnyArray]:
+    """Return row and column of the pixels right and left of each crack; on the sheet's rim one lies outside."""
+    x, y = planar.at[:, 0], planar.at[:, 1]
+    return (
+        y + np.array([0, 0, -1, -1])[planar.way],
+        x + np.array([0, -1, -1, 0])[planar.way],
+        y + np.array([-1, 0, 0, -1])[planar.way],
+        x + np.array([0, 0, -1, -1])[planar.way],
+    )
+
+
+def _beside_mixtures(
+    light: FloatArray, colours: FloatArray, planar: PlanarMap, right: AnyArray, left: AnyArray
+) -> FloatArray:
+    """Return how far each crack's two pixels are from any mixture of its two colours, as a share of the contrast."""
+    towards = colours[right] - colours[left]
+    size = np.maximum(np.sqrt((towards**2).sum(axis=1)), 1e-9)
+    way = towards / size[:, None]
+    height, width = light.shape[:2]
+    furthest = np.zeros(len(right))
+    rows = _both_sides(planar)
+    for row, column in (rows[:2], rows[2:]):
+        off = light[np.clip(row, 0, height - 1), np.clip(column, 0, width - 1)] - colours[left]
+        off = off - way * (off * way).sum(axis=1)[:, None]
+        furthest = np.maximum(furthest, np.sqrt((off**2).sum(axis=1)) / size)
+    return furthest
+
+
 def _crossings(
     rgb: FloatArray, labels: AnyArray, palette: FloatArray, planar: PlanarMap
 ) -> tuple[FloatArray, AnyArray, AnyArray]:
     """Return where each crack's two pixels say the edge runs between them, and their colours."""
     height, width = labels.shape
-    x, y = planar.at[:, 0], planar.at[:, 1]
-    row = y + np.array([0, 0, -1, -1])[planar.way]
-    column = x + np.array([0, -1, -1, 0])[planar.way]
-    other_row = y + np.array([-1, 0, 0, -1])[planar.way]
-    other_column = x + np.array([0, 0, -1, -1])[planar.way]
+    row, column, other_row, other_column = _both_sides(planar)
     in_right = (row >= 0) & (row < height) & (column >= 0) & (column < width)
     in_left = (other_row >= 0) & (other_row < height) & (other_column >= 0) & (other_column < width)
     r, c = np.clip(row, 0, height - 1), np.clip(column, 0, width - 1)
