@@ -8,15 +8,20 @@ export function drawingReadings(drawing: DrawingData, yardstick: NamedYardstick)
   const { limits } = yardstick.yardstick;
   const judged = (value: number | null, limit: number) =>
     value !== null && value < limit ? ("fail" as const) : ("pass" as const);
-  const allClosed = readings.closed_paths === readings.paths;
+  const open = readings.paths - readings.closed_paths;
+  // A drawn line may be open; what should be an outline and is not has a finding.
+  const faulty = findings.some((finding) => finding.kind === "open_path");
   const loose = findings.filter((finding) => finding.kind === "loose_piece").length;
   const over = (value: number | null, limit: number) => (value === null ? `> ${mm(3 * limit)}` : mm(value));
   return [
     { label: "Size, mm", value: `${readings.width_mm.toFixed(1)} × ${readings.height_mm.toFixed(1)}` },
     {
       label: "Closed paths",
-      value: `${readings.closed_paths} of ${readings.paths}`,
-      state: allClosed ? "pass" : "fail",
+      value:
+        open && !faulty
+          ? `${readings.closed_paths}, ${open} ${open === 1 ? "line" : "lines"}`
+          : `${readings.closed_paths} of ${readings.paths}`,
+      state: faulty ? "fail" : "pass",
     },
     {
       label: "Thinnest part",
