@@ -29,6 +29,8 @@ _MOST_EDGE = 0.6
 _MOST_COMPARED = 150
 # Nor do equal outlines differ by more than this, in the picture's own pixels.
 _ALIKE_PX = 0.5
+# What is fitted and drawn alike stays within the tolerance as a whole: the fit itself has a little less.
+_CLOSER = 0.9
 
 
 def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
@@ -60,7 +62,7 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
     edge = settle(grey, contours, ink=ink, paper=paper, level=level + 0.5)
     loops = [edge.contours[int(k)] for k in kept]
     settings_fit = FitSettings(
-        tolerance_px=settings.tolerance_px,
+        tolerance_px=_CLOSER * settings.tolerance_px,
         corner_deg=settings.corner_deg,
         pixel_px=edge.pixel_px,
         blur_px=edge.blur_px,

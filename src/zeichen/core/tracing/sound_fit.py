@@ -18,7 +18,7 @@ from zeichen.core.tracing.tips import settle_tips
 from zeichen.core.tracing.untangle import without_loops
 from zeichen.core.values import FloatArray
 
-_FLATTEN_PX = 0.02
+_FLATTEN_PX = 0.003
 _ROUNDS = 3
 # A segment further than this from one of its own points went astray (own pixels, beside the tolerance).
 _ASTRAY_PX = 1.3
