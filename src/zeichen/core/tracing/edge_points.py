@@ -20,8 +20,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 _PROBES = 400
 # A point that would move further than this is not on a plain edge; it stays.
 # Errors that neighbours share weigh more than their size says.
-_SHARED_ERROR = 1.8
-_MOST_SHARED = 1.8
+_SHARED_ERROR = 2.0
+_MOST_SHARED = 1.9
 _FURTHEST_PX = 0.8
 # Points further than this from the parabola through their neighbours lie at a corner.
 _CORNER_OFF_PX = 0.35
