@@ -8,22 +8,30 @@ KERNELS := $(shell grep -rl numba src/zeichen/core)
 # Tests that share nothing, so two may run at once; the others start servers and browsers.
 PURE := src/zeichen/core tests/core tests/reference tests/standins tests/store
 
-.PHONY: demo test bench types screenshots clean
+.PHONY: demo test ready lint front bench types screenshots clean
 
 demo: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web
 	@$(BIN)/zeichen demo
 
-test: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web $(STAMPS)/system
+test:
+	@$(MAKE) --no-print-directory -j2 --output-sync=target ready
+	$(BIN)/python -m pytest -n 2 $(PURE)
+	$(BIN)/python -m pytest tests $(PURE:%=--ignore=%)
+
+# All there is to do before the tests, two things at a time: compiling the kernels takes as long as all checks.
+ready: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web $(STAMPS)/system lint front
+
+lint: $(STAMPS)/python
 	$(BIN)/ruff check src tests bench docs
 	$(BIN)/ruff format --check src tests bench docs
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-logo
+
+front: $(STAMPS)/python $(STAMPS)/node
 	$(BIN)/python -m zeichen.api.describe > $(STAMPS)/openapi.json
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.d.ts
 	@cmp -s $(STAMPS)/schema.d.ts web/src/api/schema.d.ts || { echo "The client's types are stale: run make types."; exit 1; }
 	cd web && npm run check && npm test
-	$(BIN)/python -m pytest -n 2 $(PURE)
-	$(BIN)/python -m pytest tests $(PURE:%=--ignore=%)
 
 bench: $(STAMPS)/python $(STAMPS)/kernels
 	$(BIN)/python -m bench
