@@ -71,6 +71,14 @@ def test_a_doubled_outline_is_found_once_even_if_drawn_from_another_start():
     assert Kind.DUPLICATE_OUTLINE not in kinds(drawing(first, rectangle(24, 24, 152, 92)))
 
 
+def test_a_colour_set_into_a_hole_of_another_is_no_double_outline():
+    frame = Shape("frame", (rectangle(20, 20, 160, 100), hole(rectangle(60, 40, 60, 40))), "#2f5f6e")
+    inset = Shape("inset", (rectangle(60, 40, 60, 40),), "#efdcb8")
+    assert Kind.DUPLICATE_OUTLINE not in kinds(drawing(frame, inset))
+    same = Shape("inset", (rectangle(60, 40, 60, 40),), "#2f5f6e")
+    assert Kind.DUPLICATE_OUTLINE in kinds(drawing(frame, same))
+
+
 def test_a_stray_spot_is_a_speck_and_a_pin_hole_too():
     spotted = drawing(circle(100, 100, 80), circle(5, 5, 0.5))
     (finding,) = proof(spotted, LASER).findings

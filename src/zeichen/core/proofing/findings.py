@@ -234,20 +234,23 @@ def _check_crossing_paths(bench: _Bench, shape: Shape, tolerance_px: float) -> N
 
 
 def _check_duplicates(bench: _Bench, drawing: Drawing, tolerance_px: float) -> None:
-    rings: list[tuple[str, FloatArray]] = [
-        (shape.id, points)
+    rings: list[tuple[str, FloatArray, str, bool]] = [
+        (shape.id, points, shape.fill, path.area < 0)
         for shape in drawing.shapes
         for path in shape.paths
         if len(points := ring_points(path, tolerance=tolerance_px)) >= 4
     ]
     slack = 4 * tolerance_px
-    boxes = np.array([[*points.min(axis=0), *points.max(axis=0)] for _, points in rings]).reshape(-1, 4)
+    boxes = np.array([[*points.min(axis=0), *points.max(axis=0)] for _, points, *_ in rings]).reshape(-1, 4)
     order: list[int] = np.lexsort(boxes.T[::-1]).tolist() if len(boxes) else []
     for pos, a in enumerate(order):
         for b in order[pos + 1 :]:
             if boxes[b, 0] - boxes[a, 0] > slack:
                 break
             if np.abs(boxes[a] - boxes[b]).max() > slack:
+                continue
+            # One colour set into a hole of another: both follow their one border, and that is as it should be.
+            if rings[a][2] != rings[b][2] and rings[a][3] != rings[b][3]:
                 continue
             off = LineString(rings[a][1]).hausdorff_distance(LineString(rings[b][1]))
             if off <= slack:
