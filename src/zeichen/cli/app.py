@@ -1,20 +1,27 @@
 """Commands. Exit codes: 0 done (for `check`: cut-ready), 2 bad use or bad input, 3 findings."""
 
-import json
 import sys
 from dataclasses import replace
-from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from zeichen.cli.files import (
+    DrawingFile,
+    OutFile,
+    Report,
+    WidthMm,
+    read_drawing,
+    read_file,
+    write_file,
+    write_report,
+)
+from zeichen.cli.making import make_app
 from zeichen.core.briefing.generator import Look, SketchOrder
 from zeichen.core.errors import InvalidInputError, OutsideError, ZeichenError
 from zeichen.core.formats.picture import write_png
-from zeichen.core.formats.svg import read_svg
-from zeichen.core.geometry.drawing import Drawing
-from zeichen.core.making.product import Product
+from zeichen.core.methods import Borders, Method
 from zeichen.core.packing import Listing, Origin, PackItem, file_stem, make_pack
 from zeichen.core.proofing.yardstick import Process
 from zeichen.core.values import require_number
@@ -31,29 +38,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     help="From an idea to files a machine can run.",
 )
-make_app = typer.Typer(no_args_is_help=True, rich_markup_mode=None, help="Write the files of one process.")
 app.add_typer(make_app, name="make")
-
-OutFile = Annotated[Path, typer.Option("--out", help="File to write.")]
-Report = Annotated[Path | None, typer.Option("--report", help="JSON file for the figures.")]
-DrawingFile = Annotated[Path, typer.Argument(metavar="DRAWING.svg")]
-WidthMm = Annotated[float, typer.Option("--width-mm", help="Finished width of the figure in mm.")]
-OutDir = Annotated[Path, typer.Option("--out-dir", help="Folder for the files.")]
-
-
-class MethodName(StrEnum):
-    """Ways of tracing, as the command line names them."""
-
-    SOLID = "solid"
-    FLATS = "flats"
-    CENTRELINE = "centreline"
-
-
-class BordersName(StrEnum):
-    """How areas of different colours meet, as the command line names it."""
-
-    SIDE_BY_SIDE = "side-by-side"
-    UNDERLAID = "underlaid"
 
 
 @app.command()
@@ -71,7 +56,7 @@ def sketch(
     from zeichen.standins.studio import Studio
 
     picture = Studio(faults=faults).draw(SketchOrder(subject, look, seed, size_px=size_px))
-    _write(out, write_png(picture.rgb))
+    write_file(out, write_png(picture.rgb))
     typer.echo(f"{out}: {picture.width_px} x {picture.height_px} px")
 
 
@@ -85,7 +70,7 @@ def trace(
     executor: Annotated[
         str, typer.Option(help="Where a batch runs: local (two processes) or dask://HOST:PORT.")
     ] = "local",
-    method: Annotated[MethodName, typer.Option(help="How to trace.")] = MethodName.SOLID,
+    method: Annotated[Method, typer.Option(help="How to trace.")] = Method.SOLID,
     level: Annotated[
         str, typer.Option(help="auto, or the lightest grey that counts as dark, 0-255.")
     ] = "auto",
@@ -102,8 +87,8 @@ def trace(
     ] = False,
     keep_ground: Annotated[bool, typer.Option("--keep-ground", help="Draw the ground too (flats).")] = False,
     borders: Annotated[
-        BordersName, typer.Option(help="How areas of different colours meet (flats).")
-    ] = BordersName.SIDE_BY_SIDE,
+        Borders, typer.Option(help="How areas of different colours meet (flats).")
+    ] = Borders.SIDE_BY_SIDE,
     underlay_mm: Annotated[
         float,
         typer.Option(
@@ -122,11 +107,11 @@ def trace(
     report: Report = None,
 ) -> None:
     """Trace a picture, or many with --out-dir, into closed paths."""
-    from zeichen.core.tracing import Method, TraceSettings
+    from zeichen.core.tracing import TraceSettings
     from zeichen.jobs.tracing import TraceOrder, trace_file
 
     settings = TraceSettings(
-        method=Method(method.value),
+        method=method,
         level=_count_or_auto(level, "Level", 0, 255),
         min_spot_px2=min_spot_px,
         tolerance_px=tolerance_px,
@@ -137,7 +122,7 @@ def trace(
         even_light=even_light,
     )
     under: float | None = None
-    if borders is BordersName.UNDERLAID:
+    if borders is Borders.UNDERLAID:
         if width_mm is None:
             raise InvalidInputError(
                 "--borders underlaid needs --width-mm: the margin is in mm at the finished size."
@@ -155,9 +140,9 @@ def trace(
         return
     if len(images) != 1 or out is None:
         raise InvalidInputError("Give one picture and --out FILE, or any number and --out-dir FOLDER.")
-    made = trace_file(TraceOrder(str(images[0]), _read(images[0]), settings, under, width_mm))
-    _write(out, made.svg.encode())
-    _report(report, made.figures)
+    made = trace_file(TraceOrder(str(images[0]), read_file(images[0]), settings, under, width_mm))
+    write_file(out, made.svg.encode())
+    write_report(report, made.figures)
     typer.echo(
         f"{out}: {made.figures['shapes']} shapes, {made.figures['nodes']} nodes, "
         f"{made.figures['deviation_px']['mean']:.3f} px off the picture on average"
@@ -170,7 +155,8 @@ def _common_palette(images: list[Path], colours: int | None) -> tuple[str, ...]:
     from zeichen.core.raster.colours import common_palette, hex_colour
 
     found = common_palette(
-        [read_picture(_read(image)).rgb for image in images], colours=None if colours is None else colours + 1
+        [read_picture(read_file(image)).rgb for image in images],
+        colours=None if colours is None else colours + 1,
     )
     return tuple(hex_colour(rgb) for rgb in found.rgb)
 
@@ -197,7 +183,7 @@ def _trace_batch(
     orders = []
     for image in images:
         try:
-            orders.append(TraceOrder(str(image), _read(image), settings, underlay_mm, width_mm))
+            orders.append(TraceOrder(str(image), read_file(image), settings, underlay_mm, width_mm))
         except InvalidInputError as error:
             failed.append(str(error))
     with (
@@ -211,8 +197,8 @@ def _trace_batch(
                 failed.append(f"{name}: {result}")
                 continue
             target = out_dir / f"{file_stem(name.stem)}.svg"
-            _write(target, result.svg.encode())
-            _report(target.with_suffix(".json"), result.figures)
+            write_file(target, result.svg.encode())
+            write_report(target.with_suffix(".json"), result.figures)
     typer.echo(f"{len(images) - len(failed)} of {len(images)} traced into {out_dir}")
     if failed:
         raise InvalidInputError("Not traced: " + " / ".join(failed))
@@ -229,8 +215,8 @@ def check(
     from zeichen.core.proofing import Yardstick, proof
 
     yardstick = Yardstick.usual(process, width_mm=width_mm)
-    result = proof(_drawing(drawing), yardstick)
-    _report(
+    result = proof(read_drawing(drawing), yardstick)
+    write_report(
         report,
         {
             "cut_ready": result.cut_ready,
@@ -270,104 +256,6 @@ def check(
         raise typer.Exit(FOUND)
 
 
-@make_app.command("laser")
-def make_laser(
-    drawing: DrawingFile,
-    width_mm: WidthMm,
-    out_dir: OutDir,
-    engrave: Annotated[bool, typer.Option(help="Engrave the dark areas.")] = True,
-    cut: Annotated[
-        str, typer.Option(help="none, shapes (the figure's outlines) or around (a tag).")
-    ] = "around",
-    spacing_mm: Annotated[float, typer.Option(help="Between engraved lines.")] = 0.1,
-    kerf_mm: Annotated[float, typer.Option(help="Width of a cut.")] = 0.16,
-    margin_mm: Annotated[float, typer.Option(help="Border of the tag around the figure.")] = 4.0,
-    hole_mm: Annotated[float, typer.Option(help="Diameter of a hanging hole, 0 for none.")] = 0.0,
-    passes: Annotated[int, typer.Option(help="Cutting passes.")] = 1,
-) -> None:
-    """Write an SVG in mm and G-code: engrave first, inner cuts before outer ones."""
-    from zeichen.core.making import laser
-    from zeichen.standins.laser import rehearse
-
-    if cut not in list(laser.CutLine):
-        raise InvalidInputError(f"Cut must be one of {', '.join(laser.CutLine)}; got {cut}.")
-    settings = laser.LaserSettings(
-        engrave=engrave,
-        cut=laser.CutLine(cut),
-        spacing_mm=spacing_mm,
-        kerf_mm=kerf_mm,
-        margin_mm=margin_mm,
-        hole_mm=hole_mm,
-        cut_passes=passes,
-    )
-    product = laser.make_laser(_drawing(drawing), settings, width_mm=width_mm, title=drawing.stem)
-    _write_product(product, drawing, out_dir)
-    rehearsal = rehearse(product.files[1].data.decode())
-    typer.echo(f"rehearsal: {rehearsal.seconds / 60:.1f} min")
-    for warning in rehearsal.warnings:
-        typer.echo(f"warning: {warning}", err=True)
-
-
-@make_app.command("carve")
-def make_carve(
-    drawing: DrawingFile,
-    width_mm: WidthMm,
-    out_dir: OutDir,
-    entity: Annotated[str, typer.Option(help="spline or polyline.")] = "spline",
-) -> None:
-    """Write the outlines as DXF in mm."""
-    from zeichen.core.formats.dxf import Entity
-    from zeichen.core.making import carve
-
-    if entity not in list(Entity):
-        raise InvalidInputError(f"Entity must be one of {', '.join(Entity)}; got {entity}.")
-    product = carve.make_carve(_drawing(drawing), carve.CarveSettings(Entity(entity)), width_mm=width_mm)
-    _write_product(product, drawing, out_dir)
-
-
-@make_app.command("relief")
-def make_relief(
-    drawing: DrawingFile,
-    width_mm: WidthMm,
-    out_dir: OutDir,
-    base_mm: Annotated[float, typer.Option(help="Height of the base.")] = 2.0,
-    raised_mm: Annotated[float, typer.Option(help="Height of the figure above it.")] = 1.0,
-    layer_mm: Annotated[float, typer.Option(help="Layer height; both heights are multiples of it.")] = 0.2,
-    margin_mm: Annotated[float, typer.Option(help="Base beyond the figure.")] = 3.0,
-    form: Annotated[str, typer.Option(help="plate or outline.")] = "plate",
-) -> None:
-    """Write a watertight STL and a two-colour 3MF."""
-    from zeichen.core.making import relief
-
-    if form not in list(relief.BaseForm):
-        raise InvalidInputError(f"Form must be one of {', '.join(relief.BaseForm)}; got {form}.")
-    settings = relief.ReliefSettings(
-        base_mm=base_mm,
-        raised_mm=raised_mm,
-        layer_mm=layer_mm,
-        margin_mm=margin_mm,
-        form=relief.BaseForm(form),
-    )
-    product = relief.make_relief(_drawing(drawing), settings, width_mm=width_mm, title=drawing.stem)
-    _write_product(product, drawing, out_dir)
-
-
-@make_app.command("apparel")
-def make_apparel(
-    drawing: DrawingFile,
-    width_mm: WidthMm,
-    out_dir: OutDir,
-    top_mm: Annotated[float, typer.Option(help="Distance from the print area's top edge.")] = 40.0,
-) -> None:
-    """Write a 4500 x 5400 px transparent PNG at 300 dpi."""
-    from zeichen.core.making import apparel
-
-    product = apparel.make_apparel(
-        _drawing(drawing), apparel.ApparelSettings(top_mm=top_mm), width_mm=width_mm
-    )
-    _write_product(product, drawing, out_dir)
-
-
 @app.command()
 def pack(
     drawings: Annotated[list[Path], typer.Argument(metavar="DRAWING.svg...")],
@@ -381,9 +269,9 @@ def pack(
     ] = Origin.MACHINE,
 ) -> None:
     """Write one ZIP with SVG, EPS, PDF, DXF, PNG, JPEG and the listing."""
-    items = [PackItem(path.stem, _drawing(path), width_mm) for path in drawings]
+    items = [PackItem(path.stem, read_drawing(path), width_mm) for path in drawings]
     words = tuple(word.strip() for word in keywords.split(",") if word.strip())
-    _write(out, make_pack(items, Listing(title, description, words, origin=origin)))
+    write_file(out, make_pack(items, Listing(title, description, words, origin=origin)))
     typer.echo(f"{out}: {len(items)} motifs")
 
 
@@ -410,40 +298,6 @@ def main() -> None:
     except (InvalidInputError, OutsideError, ZeichenError) as error:
         typer.echo(f"zeichen: {error}", err=True)
         sys.exit(BAD_INPUT)
-
-
-def _read(path: Path) -> bytes:
-    try:
-        return path.read_bytes()
-    except FileNotFoundError:
-        raise InvalidInputError(f"There is no file {path}. Check the name.") from None
-    except OSError as error:
-        raise InvalidInputError(f"{path} cannot be read: {error.strerror}.") from error
-
-
-def _drawing(path: Path) -> Drawing:
-    return read_svg(_read(path))
-
-
-def _write(path: Path, data: bytes) -> None:
-    from zeichen.store.files import write_atomically
-
-    write_atomically(path, data)
-
-
-def _write_product(product: Product, drawing: Path, out_dir: Path) -> None:
-    for made in product.files:
-        stem, _, ending = made.name.partition(".")
-        target = out_dir / f"{file_stem(drawing.stem)}-{stem}.{ending}"
-        _write(target, made.data)
-        typer.echo(f"{target}: {len(made.data)} bytes")
-    for reading in product.readings:
-        typer.echo(f"{reading.label}: {reading.value:.6g} {reading.unit}".rstrip())
-
-
-def _report(path: Path | None, figures: dict[str, object]) -> None:
-    if path is not None:
-        _write(path, (json.dumps(figures, indent=1) + "\n").encode())
 
 
 def _count_or_auto(text: str, name: str, least: int, most: int) -> int | None:

@@ -2,6 +2,7 @@
 
 import asyncio
 from collections.abc import AsyncIterator
+from pathlib import Path
 
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
@@ -18,7 +19,8 @@ from zeichen.api.schemas import (
 )
 from zeichen.api.workplace import Place, Workplace
 from zeichen.core.errors import ConflictError, InvalidInputError, ZeichenError
-from zeichen.core.tracing import Doubt, suggested
+from zeichen.core.proofing import Yardstick
+from zeichen.core.tracing import Doubt, TraceSettings, suggested
 from zeichen.core.values import require_number
 from zeichen.jobs import tasks
 from zeichen.jobs.kinds import trace_settings
@@ -41,9 +43,7 @@ _LINES = "application/x-ndjson"
 async def preview_parts(sketch_id: int, body: PreviewBody, place: Place) -> StreamingResponse:
     """Trace without keeping, as lines of JSON: a rough trace first if the full one takes its time."""
     settings = trace_settings(body.settings.model_dump())
-    sketch = _sketch(place, sketch_id)
-    yardstick = place.yardstick_of_motif(sketch.motif_id)
-    path = place.file(sketch.picture_sha)
+    path, yardstick = _on_yardstick(place, sketch_id)
 
     async def parts() -> AsyncIterator[str]:
         key = f"parts/{body.client}/{sketch_id}"
@@ -53,7 +53,7 @@ async def preview_parts(sketch_id: int, body: PreviewBody, place: Place) -> Stre
         try:
             done, _ = await asyncio.wait({full}, timeout=PATIENCE_S)
             if not done:
-                rough = await _rough(place, sketch, body)
+                rough = await _rough(place, path, settings, yardstick)
                 if rough is not None and not full.done():
                     yield _line(PreviewPart(rough=True, trace=TracePreview.model_validate(rough)))
             yield _line(PreviewPart(rough=False, trace=TracePreview.model_validate(await full)))
@@ -65,11 +65,11 @@ async def preview_parts(sketch_id: int, body: PreviewBody, place: Place) -> Stre
     return StreamingResponse(parts(), media_type=_LINES)
 
 
-async def _rough(place: Workplace, sketch: Sketch, body: PreviewBody) -> tasks.TraceData | None:
-    settings = trace_settings(body.settings.model_dump())
-    yardstick = place.yardstick_of_motif(sketch.motif_id)
+async def _rough(
+    place: Workplace, path: Path, settings: TraceSettings, yardstick: Yardstick
+) -> tasks.TraceData | None:
     try:
-        return await place.live.run(tasks.trace_rough, place.file(sketch.picture_sha), settings, yardstick)
+        return await place.live.run(tasks.trace_rough, path, settings, yardstick)
     except InvalidInputError:
         # What is wrong will be said of the full picture.
         return None
@@ -83,9 +83,7 @@ async def _rough(place: Workplace, sketch: Sketch, body: PreviewBody) -> tasks.T
 async def climb_ladder(sketch_id: int, body: PreviewBody, place: Place) -> StreamingResponse:
     """Trace the sketch from plain to detailed, one line of JSON for each rung as it is ready."""
     settings = trace_settings(body.settings.model_dump())
-    sketch = _sketch(place, sketch_id)
-    yardstick = place.yardstick_of_motif(sketch.motif_id)
-    path = place.file(sketch.picture_sha)
+    path, yardstick = _on_yardstick(place, sketch_id)
 
     async def lines() -> AsyncIterator[str]:
         nodes: list[int] = []
@@ -125,9 +123,8 @@ async def climb_ladder(sketch_id: int, body: PreviewBody, place: Place) -> Strea
 async def lift_veil(sketch_id: int, body: TraceBody, place: Place) -> tasks.VeilData:
     """Return where and how far a trace departs from the sketch."""
     settings = trace_settings(body.model_dump())
-    sketch = _sketch(place, sketch_id)
-    yardstick = place.yardstick_of_motif(sketch.motif_id)
-    return await place.live.run(tasks.veil, place.file(sketch.picture_sha), settings, yardstick)
+    path, yardstick = _on_yardstick(place, sketch_id)
+    return await place.live.run(tasks.veil, path, settings, yardstick)
 
 
 @router.get("/sketches/{sketch_id}/doubts")
@@ -197,6 +194,12 @@ async def trace_all(collection_id: int, body: TraceAllBody, place: Place) -> lis
 def _sketch(place: Workplace, sketch_id: int) -> Sketch:
     with place.database.read() as session:
         return sketches.sketch(session, sketch_id)
+
+
+def _on_yardstick(place: Workplace, sketch_id: int) -> tuple[Path, Yardstick]:
+    """Return a sketch's picture file and the yardstick it is judged by."""
+    sketch = _sketch(place, sketch_id)
+    return place.file(sketch.picture_sha), place.yardstick_of_motif(sketch.motif_id)
 
 
 def _line(part: PreviewPart | RungPart | LadderEnd) -> str:

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from scipy.sparse import csr_array
 
 # Kernels by the sharpness a of the cubic; None is linear.
-_KERNELS = (-0.75, -0.5, None)
+_KERNELS: tuple[float | None, ...] = (-0.75, -0.5, None)
 # Share of the picture's own contrast that may be left over at edges.
 _LEFT_OVER = 0.05
 # A part of this size is looked at first, px.
@@ -40,9 +40,12 @@ def own_pixels(grey: FloatArray, factor: int) -> FloatArray | None:
         return None
     picture = grey.astype(np.float64)
     part = _busiest_part(picture, factor)
-    if part.size < picture.size and _undo(part, factor, 2.0 * _LEFT_OVER) is None:
-        return None
-    return _undo(picture, factor, _LEFT_OVER)
+    kernels = _KERNELS
+    if part.size < picture.size:
+        # What does not explain the part will not explain the whole.
+        kernels = tuple(kernel for _, kernel, _ in _undone_by(part, factor, kernels, 2.0 * _LEFT_OVER))
+    found = _undone_by(picture, factor, kernels, _LEFT_OVER)
+    return min(found, key=lambda each: each[0])[2] if found else None
 
 
 def _busiest_part(picture: FloatArray, factor: int) -> FloatArray:
@@ -57,27 +60,32 @@ def _busiest_part(picture: FloatArray, factor: int) -> FloatArray:
     return picture[row * side : (row + 1) * side, column * side : (column + 1) * side]
 
 
-def _undo(picture: FloatArray, factor: int, left_over: float) -> FloatArray | None:
-    """Return the picture before it was enlarged, if no kernel leaves over more than a share of its contrast."""
-    height, width = picture.shape
+def _undone_by(
+    picture: FloatArray, factor: int, kernels: tuple[float | None, ...], left_over: float
+) -> list[tuple[float, float | None, FloatArray]]:
+    """Return what each kernel leaves over, the kernel, and the picture before it was enlarged by it.
+
+    Only those that leave over less than a share of the picture's contrast.
+    """
+    if not kernels:
+        return []
     # Flat areas fit any kernel: only where neighbours differ does the left-over tell.
     busy = np.hypot(*np.gradient(picture))
     edge = busy > 0.5 * np.percentile(busy, 99.5)
     # At the border of a part, pixels beyond it had their say.
     inner = edge[2 * factor : -2 * factor, 2 * factor : -2 * factor]
     if not inner.any():
-        return None
-    contrast = float(np.ptp(picture))
-    best, least = None, left_over * contrast
-    for sharpness in _KERNELS:
-        down, across = (_mixing(side // factor, factor, sharpness) for side in (height, width))
+        return []
+    found = []
+    for kernel in kernels:
+        down, across = (_mixing(side // factor, factor, kernel) for side in picture.shape)
         small = _undone(across, np.ascontiguousarray(_undone(down, picture).T)).T
         again = (across @ (down @ small).T).T
         off = (again - picture)[2 * factor : -2 * factor, 2 * factor : -2 * factor]
         left = float(np.sqrt(np.mean(off[inner] ** 2)))
-        if left < least:
-            best, least = small, left
-    return best
+        if left < left_over * float(np.ptp(picture)):
+            found.append((left, kernel, small))
+    return found
 
 
 def _weights(factor: int, sharpness: float | None) -> FloatArray:

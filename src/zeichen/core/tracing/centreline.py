@@ -67,7 +67,7 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
         stroke_px=skeleton.width_px,
         noise_px=0.02,
     )
-    half = half_widths(np.pad(mask, 1))[1:-1, 1:-1]
+    half = half_widths(mask)
     shapes: list[Shape] = []
     paths: list[Path] = []
     for number, stroke in enumerate(strokes):
@@ -120,7 +120,7 @@ def _without_spots(mask: AnyArray, least_px2: float) -> AnyArray:
 
 def _thick(mask: AnyArray, width: float) -> AnyArray:
     """Return the parts of a mask that are too thick to be a line, and spots no longer than wide."""
-    half = half_widths(np.pad(mask, 1))[1:-1, 1:-1]
+    half = half_widths(mask)
     seeds = half > 0.5 * _THICK * width + 0.5
     thick = np.zeros_like(mask)
     if seeds.any():
@@ -143,7 +143,7 @@ def _unexplained(thick: AnyArray, strokes: list[Stroke], width: float) -> AnyArr
         cv2.polylines(
             drawn, [points.reshape(-1, 1, 2)], stroke.closed, 1, max(1, round(stroke.width + 1.5)), shift=3
         )
-    left = half_widths(np.pad(thick & (drawn == 0), 1))[1:-1, 1:-1]
+    left = half_widths(thick & (drawn == 0))
     _, labels = cv2.connectedComponents(thick.astype(np.uint8), connectivity=8)
     wide = np.unique(labels[(left > 0.4 * width + 0.5) & thick])
     return np.asarray(np.isin(labels, wide[wide > 0]))

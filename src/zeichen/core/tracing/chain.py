@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from zeichen.core.tracing import chain_edit, joint_fit
+from zeichen.core.tracing import chain_edit, chain_geometry, joint_fit
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Lines longer than this are the artist's own and never become part of a curve, px.
@@ -66,7 +66,7 @@ class Chain:
         """Fit all joints together, then straighten, split and thin out until each does its share."""
         m = self.count
         self._part_lines()
-        joint_fit.spread_all(self.points, self.at, self.first[:m], self.segments, self.closed)
+        chain_geometry.spread_all(self.points, self.at, self.first[:m], self.segments, self.closed)
         self.refine(1, rounds=5)
         if self.straighten(0.6 * tolerance):
             self.refine(1, rounds=4)
@@ -121,7 +121,7 @@ class Chain:
         """Return the control points, shape (segments, 4, 2)."""
         m = self.count
         return np.asarray(
-            joint_fit.all_controls(
+            chain_geometry.all_controls(
                 self.segments, self.node[:m], self.line[:m], self.angle[:m], self.handle[:m]
             )
         )
@@ -130,7 +130,7 @@ class Chain:
         """Return how far the furthest point of each segment lies from it, px."""
         m = self.count
         return np.asarray(
-            joint_fit.furthest_points(
+            chain_geometry.furthest_points(
                 self.points,
                 self.segments,
                 self.node[:m],
@@ -166,7 +166,7 @@ class Chain:
                     self.pinned[node] = False
                 self._set_direction(k, node, place, end, len(run))
             self.handle[k] = float(np.hypot(*(self.node[j] - self.node[k]))) / 3
-            joint_fit.spread_parameters(self.points, self.at, start, max(last - start, 1))
+            chain_geometry.spread_parameters(self.points, self.at, start, max(last - start, 1))
         if self.closed:
             self.refine(1, rounds=4)
         self.count = chain_edit.split_worst(

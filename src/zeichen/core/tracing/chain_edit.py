@@ -5,7 +5,8 @@ import math
 import numpy as np
 from numba import njit
 
-from zeichen.core.tracing.joint_fit import controls, misfit, refine_window, span, spread_parameters, widen
+from zeichen.core.tracing.chain_geometry import controls, misfit, span, spread_parameters
+from zeichen.core.tracing.joint_fit import refine_window, widen
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # One cubic hardly follows a bend of more than this without bulging.

@@ -14,6 +14,7 @@ from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.polygons import is_simple
+from zeichen.core.methods import Borders
 from zeichen.core.raster.colours import find_palette, hex_colour
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.raster.picture import Picture
@@ -24,7 +25,7 @@ from zeichen.core.tracing.deviation import measure_deviation
 from zeichen.core.tracing.edge_points import Edges
 from zeichen.core.tracing.labels import label_pixels, regions_of, seen_as_light
 from zeichen.core.tracing.planar_map import PlanarMap, map_of
-from zeichen.core.tracing.settings import Borders, Trace, TraceSettings
+from zeichen.core.tracing.settings import Trace, TraceSettings
 from zeichen.core.tracing.through import along, ring
 from zeichen.core.tracing.underlay import underlaid
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray

@@ -16,231 +16,13 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.tracing.chain_geometry import controls, project, span
+from zeichen.core.tracing.joint_unknowns import add_direction, add_term, number_unknowns, solve_positive
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Segments moved at once; more would cost the cube for nothing, since far nodes hardly feel each other.
 WINDOW = 6
 _MOST_SAMPLES = 26
-
-
-@njit(cache=True, error_model="numpy")
-def controls(
-    k: int,
-    node: FloatArray,
-    line: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    p: FloatArray,
-) -> None:
-    """Write the control points of segment k into p (4, 2)."""
-    j = (k + 1) % len(node)
-    x0, y0, x3, y3 = node[k, 0], node[k, 1], node[j, 0], node[j, 1]
-    p[0, 0], p[0, 1], p[3, 0], p[3, 1] = x0, y0, x3, y3
-    if line[k]:
-        p[1, 0], p[1, 1] = x0 + (x3 - x0) / 3, y0 + (y3 - y0) / 3
-        p[2, 0], p[2, 1] = x3 - (x3 - x0) / 3, y3 - (y3 - y0) / 3
-    else:
-        p[1, 0], p[1, 1] = (
-            x0 + handle[k, 0] * math.cos(angle[k, 0]),
-            y0 + handle[k, 0] * math.sin(angle[k, 0]),
-        )
-        p[2, 0], p[2, 1] = (
-            x3 - handle[k, 1] * math.cos(angle[k, 1]),
-            y3 - handle[k, 1] * math.sin(angle[k, 1]),
-        )
-
-
-@njit(cache=True, error_model="numpy")
-def project(
-    p: FloatArray, x: float, y: float, t: float, steps: int
-) -> tuple[float, float, float, float, float]:
-    """Return (t, offset along the unit normal, nx, ny, distance) of a point from a cubic, starting at t.
-
-    The offset is curve minus point, measured along the curve's normal at the foot.
-    """
-    ax, ay = p[1, 0] - p[0, 0], p[1, 1] - p[0, 1]
-    bx, by = p[2, 0] - p[1, 0], p[2, 1] - p[1, 1]
-    cx, cy = p[3, 0] - p[2, 0], p[3, 1] - p[2, 1]
-    fx = fy = gx = gy = 0.0
-    for step in range(steps + 1):
-        s = 1.0 - t
-        w0, w1, w2, w3 = s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t
-        fx = w0 * p[0, 0] + w1 * p[1, 0] + w2 * p[2, 0] + w3 * p[3, 0] - x
-        fy = w0 * p[0, 1] + w1 * p[1, 1] + w2 * p[2, 1] + w3 * p[3, 1] - y
-        gx = 3 * (s * s * ax + 2 * s * t * bx + t * t * cx)
-        gy = 3 * (s * s * ay + 2 * s * t * by + t * t * cy)
-        if step == steps:
-            break
-        square = gx * gx + gy * gy
-        # The full Newton step near the foot, the plain one where it would go the wrong way.
-        hx = 6 * (s * (bx - ax) + t * (cx - bx))
-        hy = 6 * (s * (by - ay) + t * (cy - by))
-        full = square + fx * hx + fy * hy
-        slope = full if full > 0.3 * square else square
-        if slope < 1e-12:
-            break
-        change = (fx * gx + fy * gy) / slope
-        moved = min(1.0, max(0.0, t - change))
-        if abs(moved - t) < 1e-7:
-            break
-        t = moved
-    size = math.hypot(gx, gy)
-    if size < 1e-9:
-        gx, gy = p[3, 0] - p[0, 0], p[3, 1] - p[0, 1]
-        size = max(math.hypot(gx, gy), 1e-12)
-    nx, ny = -gy / size, gx / size
-    return t, fx * nx + fy * ny, nx, ny, math.hypot(fx, fy)
-
-
-@njit(cache=True, error_model="numpy")
-def _solve(a: FloatArray, b: FloatArray, size: int) -> bool:
-    """Solve a symmetric positive system by Cholesky in place; the answer is left in b."""
-    for c in range(size):
-        d = a[c, c]
-        for k in range(c):
-            d -= a[c, k] * a[c, k]
-        if d <= 0.0:
-            return False
-        d = math.sqrt(d)
-        a[c, c] = d
-        for r in range(c + 1, size):
-            v = a[r, c]
-            for k in range(c):
-                v -= a[r, k] * a[c, k]
-            a[r, c] = v / d
-    for r in range(size):
-        v = b[r]
-        for k in range(r):
-            v -= a[r, k] * b[k]
-        b[r] = v / a[r, r]
-    for r in range(size - 1, -1, -1):
-        v = b[r]
-        for k in range(r + 1, size):
-            v -= a[k, r] * b[k]
-        b[r] = v / a[r, r]
-    return True
-
-
-@njit(cache=True, error_model="numpy")
-def span(first: AnyArray, k: int, n: int, closed: bool) -> tuple[int, int]:
-    """Return the first point and the number of points of segment k."""
-    if closed and k == len(first) - 1:
-        return first[k], first[0] + n - first[k]
-    return first[k], first[k + 1] - first[k]
-
-
-@njit(cache=True, error_model="numpy")
-def _link(
-    s0: int,
-    count: int,
-    segments: int,
-    nodes: int,
-    closed: bool,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    at: AnyArray,
-    direction: AnyArray,
-    reach: AnyArray,
-) -> int:
-    """Number the unknowns of a window; returns how many there are.
-
-    at[i]: index of node s0 + i's x, or -1. direction[i, end]: index of the angle of segment s0 + i at
-    its end, -1 for fixed, -2 - j for "that of line s0 + j". reach[i]: index of its first handle.
-    """
-    whole = closed and count == segments
-    size = 0
-    for i in range(count + 1):
-        k = (s0 + i) % nodes
-        if whole and i == count:
-            at[i] = at[0]
-            continue
-        inner = whole or 0 < i < count or (not closed and k in (0, nodes - 1))
-        at[i] = -1
-        if inner and not pinned[k]:
-            at[i] = size
-            size += 2
-    for i in range(count):
-        k = (s0 + i) % segments
-        reach[i] = -1
-        direction[i, 0] = direction[i, 1] = -1
-        if line[k]:
-            continue
-        reach[i] = size
-        size += 2
-        # At its start: the direction of the segment before, where they join smoothly.
-        if at[i] >= 0 or pinned[(s0 + i) % nodes]:
-            if corner[(s0 + i) % nodes]:
-                direction[i, 0] = size
-                size += 1
-            elif i > 0 or whole:
-                before = (i - 1) % count
-                if line[(s0 + before) % segments]:
-                    direction[i, 0] = -2 - before
-                elif i > 0:
-                    direction[i, 0] = direction[before, 1]
-        j = i + 1
-        if at[j] >= 0 or pinned[(s0 + j) % nodes]:
-            if corner[(s0 + j) % nodes]:
-                direction[i, 1] = size
-                size += 1
-            elif j < count or whole:
-                after = j % count
-                if line[(s0 + after) % segments]:
-                    direction[i, 1] = -2 - after
-                else:
-                    direction[i, 1] = size
-                    size += 1
-    if whole and not line[s0] and not corner[s0 % nodes] and not line[(s0 + count - 1) % segments]:
-        direction[0, 0] = direction[count - 1, 1]
-    return size
-
-
-@njit(cache=True, error_model="numpy")
-def _add(
-    row: FloatArray,
-    used: AnyArray,
-    filled: int,
-    index: int,
-    value: float,
-) -> int:
-    for k in range(filled):
-        if used[k] == index:
-            row[k] += value
-            return filled
-    used[filled] = index
-    row[filled] = value
-    return filled + 1
-
-
-@njit(cache=True, error_model="numpy")
-def _add_direction(
-    row: FloatArray,
-    used: AnyArray,
-    filled: int,
-    index: int,
-    value: float,
-    at: AnyArray,
-    node: FloatArray,
-    s0: int,
-) -> int:
-    """Add the effect of an angle: its own unknown, or the ends of the line it belongs to."""
-    if index >= 0:
-        return int(_add(row, used, filled, index, value))
-    if index == -1:
-        return filled
-    i = -2 - index
-    a, b = (s0 + i) % len(node), (s0 + i + 1) % len(node)
-    dx, dy = node[b, 0] - node[a, 0], node[b, 1] - node[a, 1]
-    square = max(dx * dx + dy * dy, 1e-6)
-    px, py = -dy / square * value, dx / square * value
-    if at[i + 1] >= 0:
-        filled = _add(row, used, filled, at[i + 1], px)
-        filled = _add(row, used, filled, at[i + 1] + 1, py)
-    if at[i] >= 0:
-        filled = _add(row, used, filled, at[i], -px)
-        filled = _add(row, used, filled, at[i] + 1, -py)
-    return filled
 
 
 @njit(cache=True, error_model="numpy")
@@ -377,7 +159,7 @@ def refine_window(
     at = np.full(count + 1, -1)
     direction = np.full((count, 2), -1)
     reach = np.full(count, -1)
-    size = _link(s0, count, segments, nodes, closed, line, corner, pinned, at, direction, reach)
+    size = number_unknowns(s0, count, segments, nodes, closed, line, corner, pinned, at, direction, reach)
     p = np.empty((4, 2))
     best: float = _error(q, w, u, s0, count, segments, node, first, line, angle, handle, closed, p)
     if size == 0:
@@ -411,23 +193,23 @@ def refine_window(
                 if line[k]:
                     left, right = s, t
                     if at[i] >= 0:
-                        filled = _add(row, used, filled, at[i], left * nx)
-                        filled = _add(row, used, filled, at[i] + 1, left * ny)
+                        filled = add_term(row, used, filled, at[i], left * nx)
+                        filled = add_term(row, used, filled, at[i] + 1, left * ny)
                     if at[i + 1] >= 0:
-                        filled = _add(row, used, filled, at[i + 1], right * nx)
-                        filled = _add(row, used, filled, at[i + 1] + 1, right * ny)
+                        filled = add_term(row, used, filled, at[i + 1], right * nx)
+                        filled = add_term(row, used, filled, at[i + 1] + 1, right * ny)
                 else:
                     w1, w2 = 3 * s * s * t, 3 * s * t * t
                     left, right = s * s * s + w1, t * t * t + w2
                     if at[i] >= 0:
-                        filled = _add(row, used, filled, at[i], left * nx)
-                        filled = _add(row, used, filled, at[i] + 1, left * ny)
+                        filled = add_term(row, used, filled, at[i], left * nx)
+                        filled = add_term(row, used, filled, at[i] + 1, left * ny)
                     if at[i + 1] >= 0:
-                        filled = _add(row, used, filled, at[i + 1], right * nx)
-                        filled = _add(row, used, filled, at[i + 1] + 1, right * ny)
-                    filled = _add(row, used, filled, reach[i], w1 * (nx * c0 + ny * d0))
-                    filled = _add(row, used, filled, reach[i] + 1, -w2 * (nx * c1 + ny * d1))
-                    filled = _add_direction(
+                        filled = add_term(row, used, filled, at[i + 1], right * nx)
+                        filled = add_term(row, used, filled, at[i + 1] + 1, right * ny)
+                    filled = add_term(row, used, filled, reach[i], w1 * (nx * c0 + ny * d0))
+                    filled = add_term(row, used, filled, reach[i] + 1, -w2 * (nx * c1 + ny * d1))
+                    filled = add_direction(
                         row,
                         used,
                         filled,
@@ -437,7 +219,7 @@ def refine_window(
                         node,
                         s0,
                     )
-                    filled = _add_direction(
+                    filled = add_direction(
                         row,
                         used,
                         filled,
@@ -460,7 +242,7 @@ def refine_window(
                     work[r, c] = a[r, c]
                 work[r, r] += damp * (a[r, r] + 1e-3) + 1e-7
             step_vector = b.copy()
-            if not _solve(work, step_vector, size):
+            if not solve_positive(work, step_vector, size):
                 damp *= 10
                 continue
             _apply(
@@ -641,100 +423,3 @@ def refine(
             if not closed and s0 + count >= segments:
                 break
             s0 += pace
-
-
-@njit(cache=True, error_model="numpy")
-def misfit(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    k: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-) -> tuple[float, float, int]:
-    """Return (largest distance, weighted sum of squares, point of the largest) of segment k."""
-    n = len(q)
-    p = np.empty((4, 2))
-    controls(k, node, line, angle, handle, p)
-    start, points = span(first, k, n, closed)
-    worst, total, place = 0.0, 0.0, -1
-    for step in range(points):
-        j = (start + step) % n
-        if w[j] <= 0.0:
-            continue
-        t, off, _, _, _ = project(p, q[j, 0], q[j, 1], u[j], 3)
-        u[j] = t
-        total += w[j] * off * off
-        if abs(off) * min(1.0, w[j]) > worst:
-            worst = abs(off) * min(1.0, w[j])
-            place = start + step
-    return worst, total, place
-
-
-@njit(cache=True, error_model="numpy")
-def spread_parameters(q: FloatArray, u: FloatArray, start: int, points: int) -> None:
-    """Set the parameters of a run of points by length."""
-    n = len(q)
-    run = 0.0
-    for step in range(points):
-        j = (start + step) % n
-        if step:
-            i = (j - 1) % n
-            run += math.hypot(q[j, 0] - q[i, 0], q[j, 1] - q[i, 1])
-        u[j] = run
-    for step in range(points):
-        j = (start + step) % n
-        u[j] = (u[j] + 0.25) / (run + 0.5) if points > 1 else 0.5
-
-
-@njit(cache=True, error_model="numpy")
-def spread_all(q: FloatArray, u: FloatArray, first: AnyArray, segments: int, closed: bool) -> None:
-    """Set the parameters of all points by length along their segments."""
-    for k in range(segments):
-        start, points = span(first, k, len(q), closed)
-        spread_parameters(q, u, start, points)
-
-
-@njit(cache=True, error_model="numpy")
-def all_controls(
-    segments: int, node: FloatArray, line: BoolArray, angle: FloatArray, handle: FloatArray
-) -> FloatArray:
-    """Return the control points of a chain, shape (segments, 4, 2)."""
-    out = np.empty((segments, 4, 2))
-    for k in range(segments):
-        controls(k, node, line, angle, handle, out[k])
-    return out
-
-
-@njit(cache=True, error_model="numpy")
-def furthest_points(
-    q: FloatArray,
-    segments: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-) -> FloatArray:
-    """Return, for each segment, how far the furthest of its points lies from it, whatever its weight."""
-    n = len(q)
-    out = np.zeros(segments)
-    p = np.empty((4, 2))
-    for k in range(segments):
-        controls(k, node, line, angle, handle, p)
-        start, points = span(first, k, n, closed)
-        t = 0.0
-        for step in range(points):
-            j = (start + step) % n
-            begin = (step + 0.5) / points
-            t, _, _, _, off = project(p, q[j, 0], q[j, 1], begin, 6)
-            if off > out[k]:
-                # A second look from the last foot: Newton may have started on the wrong side of a bend.
-                _, _, _, _, again = project(p, q[j, 0], q[j, 1], t, 6)
-                out[k] = max(out[k], min(off, again))
-    return out

@@ -4,8 +4,9 @@ import math
 from dataclasses import dataclass, replace
 
 from zeichen.core.errors import InvalidInputError
+from zeichen.core.methods import Method
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.settings import Method, Trace, TraceSettings
+from zeichen.core.tracing.settings import Trace, TraceSettings
 from zeichen.core.tracing.trace import trace
 
 # Tolerance and smallest spot of each rung as multiples of what the maker set, plain first.

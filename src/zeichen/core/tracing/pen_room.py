@@ -4,6 +4,7 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.tracing.stroke_middle import ink_at
 from zeichen.core.values import FloatArray
 
 # Shares of the pen's width: nodes nearer to the rim than the first are moved in to the second.
@@ -39,7 +40,7 @@ def within_ink(path: Path, half: FloatArray, width: float) -> Path:
             if inner is None or lengths[inner] > _SHORT_TAIL * width or count == 1:
                 continue
         place = curves[after, 0] if after is not None else curves[node - 1, 3]
-        if _at(half, place) >= _TOO_NEAR * width:
+        if ink_at(half, *place) >= _TOO_NEAR * width:
             continue
         step = _inwards(place, half, _INSIDE * width) - place
         if float(np.linalg.norm(step)) < _STEP_PX:
@@ -60,12 +61,13 @@ def _inwards(place: FloatArray, half: FloatArray, wanted: float) -> FloatArray:
     """Return the first place uphill that is as far from the paper as wanted, or the highest."""
     here = place.copy()
     for _ in range(_MOST_STEPS):
-        if _at(half, here) >= wanted:
+        if ink_at(half, *here) >= wanted:
             break
+        x, y = here
         slope = np.array(
             [
-                _at(half, here + np.array([1.0, 0.0])) - _at(half, here - np.array([1.0, 0.0])),
-                _at(half, here + np.array([0.0, 1.0])) - _at(half, here - np.array([0.0, 1.0])),
+                ink_at(half, x + 1.0, y) - ink_at(half, x - 1.0, y),
+                ink_at(half, x, y + 1.0) - ink_at(half, x, y - 1.0),
             ]
         )
         size = float(np.linalg.norm(slope))
@@ -73,16 +75,3 @@ def _inwards(place: FloatArray, half: FloatArray, wanted: float) -> FloatArray:
             break
         here = here + slope / size * _STEP_PX
     return here
-
-
-def _at(half: FloatArray, place: FloatArray) -> float:
-    """Return the value at a place between pixel centres."""
-    height, width = half.shape
-    x, y = (float(np.clip(v - 0.5, 0.0, top - 1.001)) for v, top in zip(place, (width, height), strict=True))
-    c, r = int(x), int(y)
-    u, v = x - c, y - r
-    square = half[r : r + 2, c : c + 2]
-    return float(
-        (1 - v) * ((1 - u) * square[0, 0] + u * square[0, 1])
-        + v * ((1 - u) * square[1, 0] + u * square[1, 1])
-    )

@@ -2,10 +2,10 @@
 
 import re
 from dataclasses import dataclass
-from enum import StrEnum
 
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.drawing import Drawing, Path
+from zeichen.core.methods import Borders, Method
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.curve_fit import FitSettings
@@ -14,21 +14,6 @@ from zeichen.core.tracing.veil import Veil, measure_veil
 from zeichen.core.values import Bytes8Array, FloatArray, require_number
 
 _COLOUR = re.compile("#[0-9a-fA-F]{6}")
-
-
-class Method(StrEnum):
-    """The three ways of tracing."""
-
-    SOLID = "solid"
-    FLATS = "flats"
-    CENTRELINE = "centreline"
-
-
-class Borders(StrEnum):
-    """How areas of different colours meet."""
-
-    SIDE_BY_SIDE = "side-by-side"
-    UNDERLAID = "underlaid"
 
 
 @dataclass(frozen=True, slots=True)

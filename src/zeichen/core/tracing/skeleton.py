@@ -49,8 +49,9 @@ class Skeleton:
 
 
 def half_widths(mask: AnyArray) -> FloatArray:
-    """Return each pixel's distance from the nearest light one, px."""
-    return np.asarray(cv2.distanceTransform(mask.astype(np.uint8), cv2.DIST_L2, 5), dtype=np.float64)
+    """Return each pixel's distance from the nearest light one, px; beyond the picture all is light."""
+    padded = np.pad(mask, 1).astype(np.uint8)
+    return np.asarray(cv2.distanceTransform(padded, cv2.DIST_L2, 5)[1:-1, 1:-1], dtype=np.float64)
 
 
 def skeleton_of(mask: AnyArray, *, width_px: float | None = None) -> Skeleton:

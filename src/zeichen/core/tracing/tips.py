@@ -53,23 +53,25 @@ def settle_tips(chains: list[Chain], ink: FloatArray, *, pixel_px: float, blur_p
     rest = np.pad(ink - drawn, half, mode="edge")
     for chain, curve in zip(chains, curves, strict=True):
         m = chain.count
-        rounds: list[tuple[int, float]] = []
-        moved = False
-        for k in _tips(chain):
-            found = _settle_tip(rest, half, curve[(k - 1) % m] / pixel_px, curve[k] / pixel_px, kernel)
-            if found is None:
-                continue
-            dx, dy, radius = found
-            if radius > 0.0:
-                rounds.append((k, radius * pixel_px))
-            else:
-                chain.node[k] += np.array([dx, dy]) * pixel_px
-                chain.pinned[k] = True
-            moved = True
-        for k, radius in reversed(rounds):
-            chain.round_off(k, radius)
-        if moved:
-            chain.refine(1)
+        found = {
+            k: _settle_tip(rest, half, curve[(k - 1) % m] / pixel_px, curve[k] / pixel_px, kernel)
+            for k in _tips(chain)
+        }
+        _put(chain, {k: move for k, move in found.items() if move is not None}, pixel_px)
+
+
+def _put(chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: float) -> bool:
+    """Move corners (x, y) or round them by a radius, in own pixels; returns whether there were any."""
+    for k, (dx, dy, radius) in found.items():
+        if radius == 0.0:
+            chain.node[k] += np.array([dx, dy]) * pixel_px
+            chain.pinned[k] = True
+    # From the last on: rounding a corner adds a node after it.
+    for k in sorted((k for k, (_, _, radius) in found.items() if radius > 0.0), reverse=True):
+        chain.round_off(k, found[k][2] * pixel_px)
+    if found:
+        chain.refine(1)
+    return bool(found)
 
 
 def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray], *, blur_px: float) -> bool:
@@ -86,8 +88,7 @@ def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray],
     """
     kernel, half = _kernel(blur_px)
     curve = chain.curves()
-    moved = False
-    rounds: list[tuple[int, float]] = []
+    found: dict[int, tuple[float, float, float]] = {}
     for k in _tips(chain):
         if chain.pinned[k]:
             continue
@@ -103,18 +104,8 @@ def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray],
         if len(kernel) > 1:
             drawn = cv2.GaussianBlur(drawn, (0, 0), blur_px, borderType=cv2.BORDER_REPLICATE)
         rest = np.where(np.isnan(share), 0.0, share - drawn)
-        dx, dy, radius = fit_tip(np.ascontiguousarray(rest), line, len(back) - 1, reach, kernel, _FURTHEST_PX)
-        if radius > 0.0:
-            rounds.append((k, radius))
-        else:
-            chain.node[k] += np.array([dx, dy])
-            chain.pinned[k] = True
-        moved = True
-    for k, radius in reversed(rounds):
-        chain.round_off(k, radius)
-    if moved:
-        chain.refine(1)
-    return moved
+        found[k] = fit_tip(np.ascontiguousarray(rest), line, len(back) - 1, reach, kernel, _FURTHEST_PX)
+    return _put(chain, found, 1.0)
 
 
 def _tips(chain: Chain) -> list[int]:

@@ -4,8 +4,9 @@ from collections.abc import Callable
 
 import numpy as np
 
+from zeichen.core.methods import Method
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.settings import Method, Trace, TraceSettings
+from zeichen.core.tracing.settings import Trace, TraceSettings
 from zeichen.core.tracing.solid import trace_solid
 
 

@@ -1,0 +1,53 @@
+"""What several commands read and write, and how they name it."""
+
+import json
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from zeichen.core.errors import InvalidInputError
+from zeichen.core.formats.svg import read_svg
+from zeichen.core.geometry.drawing import Drawing
+from zeichen.core.making.product import Product
+from zeichen.core.packing import file_stem
+
+OutFile = Annotated[Path, typer.Option("--out", help="File to write.")]
+Report = Annotated[Path | None, typer.Option("--report", help="JSON file for the figures.")]
+DrawingFile = Annotated[Path, typer.Argument(metavar="DRAWING.svg")]
+WidthMm = Annotated[float, typer.Option("--width-mm", help="Finished width of the figure in mm.")]
+OutDir = Annotated[Path, typer.Option("--out-dir", help="Folder for the files.")]
+
+
+def read_file(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except FileNotFoundError:
+        raise InvalidInputError(f"There is no file {path}. Check the name.") from None
+    except OSError as error:
+        raise InvalidInputError(f"{path} cannot be read: {error.strerror}.") from error
+
+
+def read_drawing(path: Path) -> Drawing:
+    return read_svg(read_file(path))
+
+
+def write_file(path: Path, data: bytes) -> None:
+    from zeichen.store.files import write_atomically
+
+    write_atomically(path, data)
+
+
+def write_product(product: Product, drawing: Path, out_dir: Path) -> None:
+    for made in product.files:
+        stem, _, ending = made.name.partition(".")
+        target = out_dir / f"{file_stem(drawing.stem)}-{stem}.{ending}"
+        write_file(target, made.data)
+        typer.echo(f"{target}: {len(made.data)} bytes")
+    for reading in product.readings:
+        typer.echo(f"{reading.label}: {reading.value:.6g} {reading.unit}".rstrip())
+
+
+def write_report(path: Path | None, figures: dict[str, object]) -> None:
+    if path is not None:
+        write_file(path, (json.dumps(figures, indent=1) + "\n").encode())

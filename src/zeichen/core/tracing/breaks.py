@@ -1,0 +1,327 @@
+"""The best breaks between two corners: few segments, each within the tolerance, chosen together.
+
+Candidates are spaced evenly; every pair that one line or one cubic joins within the tolerance is an edge,
+and dynamic programming finds the cheapest chain (about one unit a segment, less for a straight line, a
+little more the worse it fits).
+"""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, sample_run
+from zeichen.core.tracing.local import central_estimate
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+_MOST_CANDIDATES = 240
+_TURN_DEG = 14.0
+_STRETCH_PX = 40.0
+_ROUGH_SAMPLES = 16
+_FINE_SAMPLES = 40
+
+
+@njit(cache=True, error_model="numpy")
+def _candidates(
+    points: FloatArray,
+    weight: FloatArray,
+    length: FloatArray,
+    first: int,
+    last: int,
+    run: float,
+    closest: float,
+    least: int,
+) -> tuple[AnyArray, int]:
+    """Return where breaks may lie: evenly by turning angle, with some length thrown in.
+
+    Breaks closer than a few pixels describe noise; more than a few hundred cost time for nothing.
+    """
+    n = len(points)
+    pace = 3
+    load = np.zeros(last - first + 1)
+    for k in range(1, last - first + 1):
+        i = (first + k) % n
+        ax, ay = points[i, 0] - points[(i - pace) % n, 0], points[i, 1] - points[(i - pace) % n, 1]
+        bx, by = points[(i + pace) % n, 0] - points[i, 0], points[(i + pace) % n, 1] - points[i, 1]
+        turn = abs(math.atan2(ax * by - ay * bx, ax * bx + ay * by)) / pace
+        load[k] = (
+            load[k - 1]
+            + math.degrees(turn) / _TURN_DEG
+            + gap_between(length, first + k - 1, first + k, n) / _STRETCH_PX
+        )
+    pieces = max(least, min(_MOST_CANDIDATES, int(load[-1]) + 1, int(run / closest)))
+    # A piece of nothing but a corner's blur would hang in the air.
+    heard_first, heard_last = first, last
+    while heard_first < last and weight[heard_first % n] < 0.5:
+        heard_first += 1
+    while heard_last > first and weight[heard_last % n] < 0.5:
+        heard_last -= 1
+    nodes = np.empty(pieces + 1, np.int64)
+    nodes[0] = first
+    used = 0
+    k = 0
+    for piece in range(1, pieces):
+        while k < last - first and load[k] < load[-1] * piece / pieces:
+            k += 1
+        if (
+            first + k > nodes[used]
+            and first + k < last
+            and (least > 1 or first + k > heard_first)
+            and (least > 1 or first + k < heard_last)
+            and (least > 1 or gap_between(length, heard_first, first + k, n) >= closest)
+            and (least > 1 or gap_between(length, first + k, heard_last, n) >= closest)
+            and (gap_between(length, nodes[used], first + k, n) >= closest or pieces == least)
+        ):
+            used += 1
+            nodes[used] = first + k
+    used += 1
+    nodes[used] = last
+    return nodes, used
+
+
+@njit(cache=True, error_model="numpy")
+def fit_section(
+    points: FloatArray,
+    weight: FloatArray,
+    length: FloatArray,
+    first: int,
+    last: int,
+    start: FloatArray,
+    end: FloatArray,
+    smooth: bool,
+    skip: float,
+    reach: float,
+    tolerance: float,
+    closed: bool,
+    node: FloatArray,
+    first_point: AnyArray,
+    line: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    filled: int,
+) -> int:
+    n = len(points)
+    total = length[n]
+    run = length[last % n] + (total if last >= n else 0.0) - length[first]
+    if last - first == n:
+        run = total
+    nodes, pieces = _candidates(
+        points, weight, length, first, last, run, max(2.5, reach * 0.6), 4 if smooth else 1
+    )
+    place = np.empty((pieces + 1, 2))
+    tangent = np.empty((pieces + 1, 2))
+    scratch = np.zeros(4)
+    for k in range(pieces + 1):
+        i = nodes[k] % n
+        from_start = length[i] + (total if nodes[k] >= n else 0.0) - length[first]
+        room = run if smooth else min(from_start, run - from_start)
+        best = reach * 0.6
+        central_estimate(points, length, i, best, closed, scratch)
+        for wide in (1.0, 1.7, 2.8):
+            window = reach * wide
+            if window > room - skip * 0.5 or window > run / 3:
+                break
+            trial = np.zeros(4)
+            if central_estimate(points, length, i, window, closed, trial) > 0.35 * tolerance:
+                break
+            for axis in range(4):
+                scratch[axis] = trial[axis]
+        for axis in range(2):
+            place[k, axis] = scratch[axis]
+            tangent[k, axis] = scratch[2 + axis]
+    for axis in range(2):
+        place[0, axis] = start[axis]
+        place[pieces, axis] = end[axis]
+        if smooth:
+            tangent[pieces, axis] = tangent[0, axis]
+    filled_now: int = _best_chain(
+        points,
+        weight,
+        length,
+        nodes,
+        place,
+        tangent,
+        pieces,
+        smooth,
+        skip,
+        tolerance,
+        node,
+        first_point,
+        line,
+        angle,
+        handle,
+        filled,
+    )
+    return filled_now
+
+
+@njit(cache=True, error_model="numpy")
+def _fit_between(
+    points: FloatArray,
+    weight: FloatArray,
+    length: FloatArray,
+    nodes: FloatArray,
+    place: FloatArray,
+    tangent: FloatArray,
+    i: int,
+    j: int,
+    pieces: int,
+    smooth: bool,
+    skip: float,
+    tolerance: float,
+    q: FloatArray,
+    rounds: int,
+    out: FloatArray,
+) -> tuple[float, bool]:
+    """Fit candidate i to candidate j; returns (cost, is a line), the control points in out."""
+    n = len(points)
+    first, last = nodes[i] + 1, nodes[j] - 1
+    free0 = (not smooth) and i == 0
+    free3 = (not smooth) and j == pieces
+    # Near a corner the boundary is rounded by blur: those points say nothing about the curve.
+    while first <= last and weight[first % n] < 0.5:
+        first += 1
+    while last >= first and weight[last % n] < 0.5:
+        last -= 1
+    count = sample_run(points, first, last, q)
+    p0, p3 = place[i], place[j]
+    off_line = line_error(q, count, p0, p3)
+    chord = math.hypot(p3[0] - p0[0], p3[1] - p0[1])
+    straight_run = gap_between(length, nodes[i], nodes[j], n)
+    along = chord > 0.97 * straight_run - 2 * skip
+    if along and chord > 1e-9 and (off_line < 0.55 * tolerance or count == 0):
+        # A line between two smooth joints must also agree with their tangents.
+        turn = 1.0
+        if not free0:
+            turn = min(turn, (tangent[i, 0] * (p3[0] - p0[0]) + tangent[i, 1] * (p3[1] - p0[1])) / chord)
+        if not free3:
+            turn = min(turn, (tangent[j, 0] * (p3[0] - p0[0]) + tangent[j, 1] * (p3[1] - p0[1])) / chord)
+        if turn > 0.998:
+            _put_line(out, p0, p3)
+            return 0.75 + 0.3 * (off_line / tolerance) ** 2, True
+    worst, rms = fit_cubic(q, count, p0, p3, tangent[i], -tangent[j], free0, free3, rounds, out)
+    if count == 0:
+        worst, rms = 0.0, 0.0
+        _put_line(out, p0, p3)
+    ratio = worst / tolerance
+    if ratio > 1.0:
+        return 1.0 + 4.0 * ratio * ratio, False
+    return 1.0 + 0.45 * (rms / tolerance) ** 2 + 0.15 * ratio * ratio, False
+
+
+@njit(cache=True, error_model="numpy")
+def _put_line(out: FloatArray, p0: FloatArray, p3: FloatArray) -> None:
+    for axis in range(2):
+        step = (p3[axis] - p0[axis]) / 3.0
+        out[0, axis] = p0[axis]
+        out[1, axis] = p0[axis] + step
+        out[2, axis] = p3[axis] - step
+        out[3, axis] = p3[axis]
+
+
+@njit(cache=True, error_model="numpy")
+def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
+    turns = j // n - i // n
+    return float(length[j % n] - length[i % n] + turns * length[n])
+
+
+@njit(cache=True, error_model="numpy")
+def _best_chain(
+    points: FloatArray,
+    weight: FloatArray,
+    length: FloatArray,
+    nodes: FloatArray,
+    place: FloatArray,
+    tangent: FloatArray,
+    pieces: int,
+    smooth: bool,
+    skip: float,
+    tolerance: float,
+    node: FloatArray,
+    first_point: AnyArray,
+    line: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    filled: int,
+) -> int:
+    cost = np.full(pieces + 1, np.inf)
+    came = np.zeros(pieces + 1, np.int64)
+    cost[0] = 0.0
+    # A look with few samples first; only what would be an improvement is fitted with all of them.
+    rough, q = np.empty((_ROUGH_SAMPLES, 2)), np.empty((_FINE_SAMPLES, 2))
+    trial = np.empty((4, 2))
+    for i in range(pieces):
+        if not np.isfinite(cost[i]):
+            continue
+        misses = 0
+        for j in range(i + 1, pieces + 1):
+            if smooth and i == 0 and j == pieces:
+                break
+            price, _ = _fit_between(
+                points,
+                weight,
+                length,
+                nodes,
+                place,
+                tangent,
+                i,
+                j,
+                pieces,
+                smooth,
+                skip,
+                tolerance,
+                rough,
+                4,
+                trial,
+            )
+            # Only neighbours may be joined by a bad fit, so that there always is a way through.
+            if price > 5.0 and j > i + 1:
+                misses += 1
+                if misses >= 3:
+                    break
+                continue
+            misses = 0
+            if cost[i] + price >= cost[j]:
+                continue
+            price, _ = _fit_between(
+                points,
+                weight,
+                length,
+                nodes,
+                place,
+                tangent,
+                i,
+                j,
+                pieces,
+                smooth,
+                skip,
+                tolerance,
+                q,
+                4,
+                trial,
+            )
+            if cost[i] + price < cost[j] and (price <= 5.0 or j == i + 1):
+                cost[j] = cost[i] + price
+                came[j] = i
+    picked = np.empty(pieces + 1, np.int64)
+    size = 0
+    k = pieces
+    while k > 0:
+        picked[size] = k
+        size += 1
+        k = came[k]
+    picked[size] = 0
+    for pos in range(size, 0, -1):
+        i, j = picked[pos], picked[pos - 1]
+        _, is_line = _fit_between(
+            points, weight, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 12, trial
+        )
+        node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
+        first_point[filled] = nodes[i]
+        line[filled] = is_line
+        angle[filled, 0] = math.atan2(trial[1, 1] - trial[0, 1], trial[1, 0] - trial[0, 0])
+        angle[filled, 1] = math.atan2(trial[3, 1] - trial[2, 1], trial[3, 0] - trial[2, 0])
+        handle[filled, 0] = math.hypot(trial[1, 0] - trial[0, 0], trial[1, 1] - trial[0, 1])
+        handle[filled, 1] = math.hypot(trial[3, 0] - trial[2, 0], trial[3, 1] - trial[2, 1])
+        filled += 1
+    return filled

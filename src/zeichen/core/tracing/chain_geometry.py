@@ -1,0 +1,186 @@
+"""What a chain of segments looks like: control points, the points of each segment, how far they lie from it.
+
+A chain is kept as arrays: `node` (m, 2); for each segment `line`, `angle` (start, end) and `handle`
+(start, end); `first`, where each segment's points begin. See Chain.
+"""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+
+@njit(cache=True, error_model="numpy")
+def controls(
+    k: int,
+    node: FloatArray,
+    line: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    p: FloatArray,
+) -> None:
+    """Write the control points of segment k into p (4, 2)."""
+    j = (k + 1) % len(node)
+    x0, y0, x3, y3 = node[k, 0], node[k, 1], node[j, 0], node[j, 1]
+    p[0, 0], p[0, 1], p[3, 0], p[3, 1] = x0, y0, x3, y3
+    if line[k]:
+        p[1, 0], p[1, 1] = x0 + (x3 - x0) / 3, y0 + (y3 - y0) / 3
+        p[2, 0], p[2, 1] = x3 - (x3 - x0) / 3, y3 - (y3 - y0) / 3
+    else:
+        p[1, 0], p[1, 1] = (
+            x0 + handle[k, 0] * math.cos(angle[k, 0]),
+            y0 + handle[k, 0] * math.sin(angle[k, 0]),
+        )
+        p[2, 0], p[2, 1] = (
+            x3 - handle[k, 1] * math.cos(angle[k, 1]),
+            y3 - handle[k, 1] * math.sin(angle[k, 1]),
+        )
+
+
+@njit(cache=True, error_model="numpy")
+def project(
+    p: FloatArray, x: float, y: float, t: float, steps: int
+) -> tuple[float, float, float, float, float]:
+    """Return (t, offset along the unit normal, nx, ny, distance) of a point from a cubic, starting at t.
+
+    The offset is curve minus point, measured along the curve's normal at the foot.
+    """
+    ax, ay = p[1, 0] - p[0, 0], p[1, 1] - p[0, 1]
+    bx, by = p[2, 0] - p[1, 0], p[2, 1] - p[1, 1]
+    cx, cy = p[3, 0] - p[2, 0], p[3, 1] - p[2, 1]
+    fx = fy = gx = gy = 0.0
+    for step in range(steps + 1):
+        s = 1.0 - t
+        w0, w1, w2, w3 = s * s * s, 3 * s * s * t, 3 * s * t * t, t * t * t
+        fx = w0 * p[0, 0] + w1 * p[1, 0] + w2 * p[2, 0] + w3 * p[3, 0] - x
+        fy = w0 * p[0, 1] + w1 * p[1, 1] + w2 * p[2, 1] + w3 * p[3, 1] - y
+        gx = 3 * (s * s * ax + 2 * s * t * bx + t * t * cx)
+        gy = 3 * (s * s * ay + 2 * s * t * by + t * t * cy)
+        if step == steps:
+            break
+        square = gx * gx + gy * gy
+        # The full Newton step near the foot, the plain one where it would go the wrong way.
+        hx = 6 * (s * (bx - ax) + t * (cx - bx))
+        hy = 6 * (s * (by - ay) + t * (cy - by))
+        full = square + fx * hx + fy * hy
+        slope = full if full > 0.3 * square else square
+        if slope < 1e-12:
+            break
+        change = (fx * gx + fy * gy) / slope
+        moved = min(1.0, max(0.0, t - change))
+        if abs(moved - t) < 1e-7:
+            break
+        t = moved
+    size = math.hypot(gx, gy)
+    if size < 1e-9:
+        gx, gy = p[3, 0] - p[0, 0], p[3, 1] - p[0, 1]
+        size = max(math.hypot(gx, gy), 1e-12)
+    nx, ny = -gy / size, gx / size
+    return t, fx * nx + fy * ny, nx, ny, math.hypot(fx, fy)
+
+
+@njit(cache=True, error_model="numpy")
+def span(first: AnyArray, k: int, n: int, closed: bool) -> tuple[int, int]:
+    """Return the first point and the number of points of segment k."""
+    if closed and k == len(first) - 1:
+        return first[k], first[0] + n - first[k]
+    return first[k], first[k + 1] - first[k]
+
+
+@njit(cache=True, error_model="numpy")
+def misfit(
+    q: FloatArray,
+    w: FloatArray,
+    u: FloatArray,
+    k: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+) -> tuple[float, float, int]:
+    """Return (largest distance, weighted sum of squares, point of the largest) of segment k."""
+    n = len(q)
+    p = np.empty((4, 2))
+    controls(k, node, line, angle, handle, p)
+    start, points = span(first, k, n, closed)
+    worst, total, place = 0.0, 0.0, -1
+    for step in range(points):
+        j = (start + step) % n
+        if w[j] <= 0.0:
+            continue
+        t, off, _, _, _ = project(p, q[j, 0], q[j, 1], u[j], 3)
+        u[j] = t
+        total += w[j] * off * off
+        if abs(off) * min(1.0, w[j]) > worst:
+            worst = abs(off) * min(1.0, w[j])
+            place = start + step
+    return worst, total, place
+
+
+@njit(cache=True, error_model="numpy")
+def spread_parameters(q: FloatArray, u: FloatArray, start: int, points: int) -> None:
+    """Set the parameters of a run of points by length."""
+    n = len(q)
+    run = 0.0
+    for step in range(points):
+        j = (start + step) % n
+        if step:
+            i = (j - 1) % n
+            run += math.hypot(q[j, 0] - q[i, 0], q[j, 1] - q[i, 1])
+        u[j] = run
+    for step in range(points):
+        j = (start + step) % n
+        u[j] = (u[j] + 0.25) / (run + 0.5) if points > 1 else 0.5
+
+
+@njit(cache=True, error_model="numpy")
+def spread_all(q: FloatArray, u: FloatArray, first: AnyArray, segments: int, closed: bool) -> None:
+    """Set the parameters of all points by length along their segments."""
+    for k in range(segments):
+        start, points = span(first, k, len(q), closed)
+        spread_parameters(q, u, start, points)
+
+
+@njit(cache=True, error_model="numpy")
+def all_controls(
+    segments: int, node: FloatArray, line: BoolArray, angle: FloatArray, handle: FloatArray
+) -> FloatArray:
+    """Return the control points of a chain, shape (segments, 4, 2)."""
+    out = np.empty((segments, 4, 2))
+    for k in range(segments):
+        controls(k, node, line, angle, handle, out[k])
+    return out
+
+
+@njit(cache=True, error_model="numpy")
+def furthest_points(
+    q: FloatArray,
+    segments: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+) -> FloatArray:
+    """Return, for each segment, how far the furthest of its points lies from it, whatever its weight."""
+    n = len(q)
+    out = np.zeros(segments)
+    p = np.empty((4, 2))
+    for k in range(segments):
+        controls(k, node, line, angle, handle, p)
+        start, points = span(first, k, n, closed)
+        t = 0.0
+        for step in range(points):
+            j = (start + step) % n
+            begin = (step + 0.5) / points
+            t, _, _, _, off = project(p, q[j, 0], q[j, 1], begin, 6)
+            if off > out[k]:
+                # A second look from the last foot: Newton may have started on the wrong side of a bend.
+                _, _, _, _, again = project(p, q[j, 0], q[j, 1], t, 6)
+                out[k] = max(out[k], min(off, again))
+    return out
