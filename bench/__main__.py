@@ -3,6 +3,7 @@
 import sys
 
 from bench.canvas import measure_canvas
+from bench.growth import measure_growth
 from bench.memory import measure_memory
 from bench.methods import measure_methods
 from bench.proofing import measure_proofing
@@ -15,6 +16,7 @@ def main() -> int:
     measures = (
         measure_truth,
         measure_methods,
+        measure_growth,
         measure_tracing,
         measure_proofing,
         measure_memory,

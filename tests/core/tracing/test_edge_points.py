@@ -10,7 +10,6 @@ from skimage.measure import find_contours as reference_contours
 
 from samples import disc_mask, picture_of
 from zeichen.core.raster.coverage import coverage
-from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing import TraceSettings, find_contours, trace
 from zeichen.core.tracing.edge_points import settle
 from zeichen.core.tracing.edge_profile import PER_PX, edge_profile
@@ -91,47 +90,3 @@ def test_blur_is_told_from_the_picture():
     for blur in (0.0, 0.45):
         soft = GaussianBlur(sharp, (0, 0), blur) if blur else sharp
         assert settled(np.round(soft).astype(np.uint8)).blur_px == pytest.approx(blur, abs=0.12)
-
-
-@pytest.fixture(scope="module")
-def leaf() -> Picture:
-    """Two arcs that meet in points, and a round hole: curves, corners and a hole in one figure."""
-    left, right = disc_mask(240, (90, 120), 90, fine=8), disc_mask(240, (150, 120), 90, fine=8)
-    return picture_of(np.clip(np.minimum(left, right) - disc_mask(240, (121, 133), 21, fine=8), 0, 1))
-
-
-def areas(picture: Picture, **changes) -> np.ndarray:
-    return np.array([path.area for path in trace(picture, TraceSettings(**changes)).drawing.paths])
-
-
-@pytest.mark.parametrize("turn", [np.rot90, np.fliplr, np.flipud])
-def test_turning_the_picture_turns_the_drawing(leaf, turn):
-    turned = Picture(np.ascontiguousarray(turn(leaf.rgb)))
-    assert areas(turned) == pytest.approx(areas(leaf), rel=3e-4)
-    assert len(trace(turned, TraceSettings()).drawing.paths) == len(
-        trace(leaf, TraceSettings()).drawing.paths
-    )
-
-
-def test_a_margin_shifts_the_drawing(leaf):
-    wide = Picture(np.pad(leaf.rgb, ((17, 5), (11, 3), (0, 0)), constant_values=255))
-    before, after = (trace(p, TraceSettings()).drawing.bounds() for p in (leaf, wide))
-    assert np.array(after) - np.array([11, 17, 11, 17]) == pytest.approx(np.array(before), abs=0.03)
-    assert areas(wide) == pytest.approx(areas(leaf), rel=3e-4)
-
-
-def test_inverting_swaps_figure_and_ground_on_the_same_curves(leaf):
-    inverted = Picture(255 - leaf.rgb)
-    assert areas(inverted, invert=True) == pytest.approx(areas(leaf), rel=3e-4)
-
-
-def test_rendering_the_drawing_and_tracing_again_changes_next_to_nothing(leaf):
-    from zeichen.core.formats.render import render_drawing
-
-    first = trace(leaf, TraceSettings()).drawing
-    again = trace(
-        Picture(np.ascontiguousarray(render_drawing(first, width_px=240, ground="#ffffff")[..., :3])),
-        TraceSettings(),
-    )
-    assert [p.area for p in again.drawing.paths] == pytest.approx([p.area for p in first.paths], rel=4e-3)
-    assert np.array(again.drawing.bounds()) == pytest.approx(np.array(first.bounds()), abs=0.2)

@@ -12,7 +12,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.tracing import Borders, Method, TraceSettings, trace
-from zeichen.core.tracing.labels import absorb_spots, label_pixels, regions_of
+from zeichen.core.tracing.labels import label_pixels, regions_of
 from zeichen.core.tracing.planar_map import map_of
 
 GROUND, DARK, RED, GREEN = (252, 250, 245), (38, 42, 48), (200, 60, 50), (90, 150, 80)
@@ -196,20 +196,33 @@ def test_every_arc_has_one_region_on_either_side_and_ends_at_junctions(labels):
             assert (run[-1] == planar.junctions[planar.end[k]]).all()
 
 
-def test_spots_go_to_what_surrounds_them():
-    labels = np.zeros((20, 20), np.int32)
-    labels[:, 10:] = 1
-    labels[5, 5] = 2
-    labels[12:14, 14:16] = 2
-    absorbed = absorb_spots(labels, 9)
-    assert set(np.unique(absorbed)) == {0, 1} and absorbed[5, 5] == 0 and absorbed[12, 14] == 1
-
-
 def test_mixed_pixels_go_to_one_of_the_two_areas_beside_them():
     picture = painted(plum)
     palette = np.array([GROUND, DARK, RED, GREEN, (150, 100, 70)], dtype=float)
     labels = label_pixels(picture.rgb, palette, min_spot_px2=4)
     assert 4 not in labels
+
+
+def test_a_thin_dark_outline_stays_one_shape_of_even_width():
+    """Three areas, each in an outline of 3 px, and the outlines joined by short lines."""
+    width = 3.0
+
+    def draw(canvas, s):
+        for x, colour in ((40, RED), (95, GREEN), (150, (90, 110, 180))):
+            corners = np.array([[x - 24, 60], [x + 20, 50], [x + 26, 140], [x - 20, 150]]) * s
+            cv2.fillPoly(canvas, [corners], colour)
+            cv2.polylines(canvas, [corners], True, DARK, round(width * s), cv2.LINE_AA)
+        cv2.line(canvas, (63 * s, 100 * s), (73 * s, 100 * s), DARK, round(width * s))
+        cv2.line(canvas, (118 * s, 100 * s), (128 * s, 100 * s), DARK, round(width * s))
+
+    drawn = flats(painted(draw)).drawing
+    dark = [s for s in drawn.shapes if max(int(s.fill[k : k + 2], 16) for k in (1, 3, 5)) < 80]
+    assert len(dark) == 1
+    area = shape_area(dark[0], tolerance=0.01)
+    assert area.geom_type == "Polygon" or len(shapely.get_parts(area)) == 1
+    # As thick as it was drawn everywhere: gone when pared by a little more than half, whole by a little less.
+    assert area.buffer(-0.5 * width - 0.5).area < 0.03 * area.area
+    assert len(shapely.get_parts(area.buffer(-0.5 * width + 0.55))) == 1
 
 
 def test_a_junction_stays_where_three_colours_meet():

@@ -57,3 +57,12 @@ def test_luma_is_that_of_bt_601_and_grey_has_no_chroma():
     light = seen_as_light(np.array([[255.0, 0, 0], [0, 255, 0], [0, 0, 255], [128, 128, 128]]))
     assert np.allclose(light[:, 0], [76.245, 149.685, 29.07, 128.0])
     assert np.abs(light[3, 1:]).max() < 1e-9
+
+
+def test_spots_go_to_what_surrounds_them():
+    labels = np.zeros((20, 20), np.int32)
+    labels[:, 10:] = 1
+    labels[5, 5] = 2
+    labels[12:14, 14:16] = 2
+    absorbed = absorb_spots(labels, 9)
+    assert set(np.unique(absorbed)) == {0, 1} and absorbed[5, 5] == 0 and absorbed[12, 14] == 1

@@ -5,9 +5,10 @@ import numpy as np
 import pytest
 import shapely
 
+from samples import disc_mask, picture_of
+from zeichen.core.formats.render import render_drawing
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing
-from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.tracing import Method, TraceSettings, trace
 
@@ -121,16 +122,50 @@ def test_a_picture_twice_as_large_gives_a_drawing_twice_as_large(method):
     assert off < 2 * NEAR_PX[method]
 
 
-def test_inverting_swaps_shapes_and_holes_on_the_same_curves():
-    array = PICTURES[Method.SOLID]
-    dark, light = drawn(array, Method.SOLID), drawn(255 - array, Method.SOLID, invert=True)
-    assert apart(dark, light, lambda p: p) < 0.05
-    assert sum(shape_area(s, tolerance=0.01).area for s in dark.shapes) == pytest.approx(
-        sum(shape_area(s, tolerance=0.01).area for s in light.shapes), rel=1e-3
-    )
+def test_inverting_swaps_shapes_and_holes_on_the_same_curves(leaf):
+    light = drawn(255 - leaf.rgb, Method.SOLID, invert=True)
+    assert apart(drawn(leaf.rgb, Method.SOLID), light, lambda p: p) < 0.05
+    assert sum(p.area for p in light.paths) == pytest.approx(areas(leaf).sum(), rel=3e-4)
 
 
 def test_flats_keep_their_colours_when_the_picture_is_turned():
     array = PICTURES[Method.FLATS]
     fills = [sorted(shape.fill for shape in drawn(np.rot90(array, k), Method.FLATS).shapes) for k in range(4)]
     assert fills.count(fills[0]) == 4
+
+
+@pytest.fixture(scope="module")
+def leaf() -> Picture:
+    """Two arcs that meet in points, and a round hole: curves, corners and a hole in one figure."""
+    left, right = disc_mask(240, (90, 120), 90, fine=8), disc_mask(240, (150, 120), 90, fine=8)
+    return picture_of(np.clip(np.minimum(left, right) - disc_mask(240, (121, 133), 21, fine=8), 0, 1))
+
+
+def areas(picture: Picture, **changes) -> np.ndarray:
+    return np.array([path.area for path in trace(picture, TraceSettings(**changes)).drawing.paths])
+
+
+@pytest.mark.parametrize("turn", [np.rot90, np.fliplr, np.flipud])
+def test_turning_keeps_areas_to_a_few_ten_thousandths(leaf, turn):
+    turned = Picture(np.ascontiguousarray(turn(leaf.rgb)))
+    assert areas(turned) == pytest.approx(areas(leaf), rel=3e-4)
+    assert len(trace(turned, TraceSettings()).drawing.paths) == len(
+        trace(leaf, TraceSettings()).drawing.paths
+    )
+
+
+def test_a_margin_keeps_areas_and_moves_the_bounds(leaf):
+    wide = Picture(np.pad(leaf.rgb, ((17, 5), (11, 3), (0, 0)), constant_values=255))
+    before, after = (trace(p, TraceSettings()).drawing.bounds() for p in (leaf, wide))
+    assert np.array(after) - np.array([11, 17, 11, 17]) == pytest.approx(np.array(before), abs=0.03)
+    assert areas(wide) == pytest.approx(areas(leaf), rel=3e-4)
+
+
+def test_rendering_the_drawing_and_tracing_again_changes_next_to_nothing(leaf):
+    first = trace(leaf, TraceSettings()).drawing
+    again = trace(
+        Picture(np.ascontiguousarray(render_drawing(first, width_px=240, ground="#ffffff")[..., :3])),
+        TraceSettings(),
+    )
+    assert [p.area for p in again.drawing.paths] == pytest.approx([p.area for p in first.paths], rel=4e-3)
+    assert np.array(again.drawing.bounds()) == pytest.approx(np.array(first.bounds()), abs=0.2)

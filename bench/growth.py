@@ -1,0 +1,49 @@
+"""How the time of a trace grows with the picture: in proportion to its pixels and nodes, or faster."""
+
+import time
+
+import cv2
+import numpy as np
+
+from zeichen.core.raster import Picture
+from zeichen.core.tracing import Method, TraceSettings, trace
+
+# From the first side to the second, px; centrelines take longest, so they stop earlier.
+_SIDES_PX = {Method.SOLID: (2048, 8192), Method.FLATS: (1024, 4096), Method.CENTRELINE: (1024, 4096)}
+# Time for each pixel and node may grow so much on the way.
+_MOST = 1.5
+
+
+def measure_growth() -> bool:
+    """Print the time for each pixel at two sizes of one figure, and their ratio; returns whether all are kept."""
+    print("Growth of time with the picture's side, as time for each pixel and node")
+    kept = True
+    for method, (small, large) in _SIDES_PX.items():
+        rates = []
+        for side in (small, large):
+            picture = _flower(side, line=method is Method.CENTRELINE)
+            trace(_flower(512, line=method is Method.CENTRELINE), TraceSettings(method=method))
+            started = time.perf_counter()
+            drawing = trace(picture, TraceSettings(method=method)).drawing
+            seconds = time.perf_counter() - started
+            rates.append(seconds / (side * side + drawing.node_count))
+            print(f"  {method:<10} {side} px {seconds:7.2f} s, {drawing.node_count} nodes")
+        growth = rates[1] / rates[0]
+        kept = kept and growth <= _MOST
+        print(f"  {method:<10} x{growth:.2f}, at most {_MOST:g} {'kept' if growth <= _MOST else 'MISSED'}")
+    return kept
+
+
+def _flower(side: int, *, line: bool) -> Picture:
+    """A flower of seven petals, filled with a hole, or drawn with a pen that grows with the picture."""
+    turn = np.linspace(0.0, 2.0 * np.pi, 2000, endpoint=False)
+    radius = side * (0.3 + 0.12 * np.cos(7 * turn))
+    points = side / 2 + radius[:, None] * np.stack([np.cos(turn), np.sin(turn)], axis=1)
+    corners = np.round(points * 256).astype(np.int32)
+    canvas = np.full((side, side), 255, np.uint8)
+    if line:
+        cv2.polylines(canvas, [corners], True, 0, side // 64, cv2.LINE_AA, 8)
+    else:
+        cv2.fillPoly(canvas, [corners], 0, cv2.LINE_AA, 8)
+        cv2.circle(canvas, (side // 2, side // 2), side // 9, 255, -1, cv2.LINE_AA)
+    return Picture(np.repeat(canvas[..., None], 3, axis=2))
