@@ -3,10 +3,8 @@
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.cells import cell_of, cell_size, into_cells
 from zeichen.core.values import AnyArray, FloatArray
-
-# The grid has at most this many cells on a side.
-_MOST_CELLS = 512
 
 
 def nearest_on(points: FloatArray, start: FloatArray, end: FloatArray) -> tuple[FloatArray, AnyArray]:
@@ -31,11 +29,7 @@ def nearest_on(points: FloatArray, start: FloatArray, end: FloatArray) -> tuple[
     if not len(start):
         raise ValueError("There is no piece to be near to.")
     points, start, end = (np.ascontiguousarray(array, dtype=np.float64) for array in (points, start, end))
-    low = np.minimum(start.min(axis=0), end.min(axis=0))
-    size = np.maximum(start.max(axis=0), end.max(axis=0)) - low
-    longest = float(np.abs(end - start).max(axis=1).mean())
-    # About one piece in a cell that has any.
-    cell = max(1.5 * longest, float(size.max()) / _MOST_CELLS, 1e-9)
+    low, cell = cell_size(start, end)
     found: tuple[FloatArray, AnyArray] = _nearest(points, start, end, low, cell)
     return found
 
@@ -49,52 +43,17 @@ def nearest_on_lines(points: FloatArray, lines: list[FloatArray]) -> tuple[Float
 
 
 @njit(cache=True, error_model="numpy")
-def _cell_of(x: float, low: float, cell: float, count: int) -> int:
-    return max(0, min(count - 1, int((x - low) / cell)))
-
-
-@njit(cache=True, error_model="numpy")
 def _nearest(
     points: FloatArray, start: FloatArray, end: FloatArray, low: FloatArray, cell: float
 ) -> tuple[FloatArray, AnyArray]:
-    """Sort pieces into all cells of their boxes, then look through rings of cells round each point."""
-    high_x = high_y = 0.0
-    for k in range(len(start)):
-        high_x = max(high_x, start[k, 0] - low[0], end[k, 0] - low[0])
-        high_y = max(high_y, start[k, 1] - low[1], end[k, 1] - low[1])
-    columns, rows = int(high_x / cell) + 1, int(high_y / cell) + 1
-    first = np.zeros(columns * rows + 1, np.int64)
-    held = np.empty(0, np.int64)
-    # First round: how many pieces each cell holds; second: which.
-    for filling in range(2):
-        if filling:
-            for k in range(columns * rows):
-                first[k + 1] += first[k]
-            held = np.empty(first[columns * rows], np.int64)
-        for k in range(len(start)):
-            c0 = _cell_of(min(start[k, 0], end[k, 0]), low[0], cell, columns)
-            c1 = _cell_of(max(start[k, 0], end[k, 0]), low[0], cell, columns)
-            r0 = _cell_of(min(start[k, 1], end[k, 1]), low[1], cell, rows)
-            r1 = _cell_of(max(start[k, 1], end[k, 1]), low[1], cell, rows)
-            for r in range(r0, r1 + 1):
-                for c in range(c0, c1 + 1):
-                    at = r * columns + c
-                    if filling:
-                        first[at + 1] -= 1
-                        held[first[at + 1]] = k
-                    else:
-                        first[at + 1] += 1
-        if filling:
-            # Filling from the back moved each cell's end to its start.
-            for k in range(columns * rows):
-                first[k] = first[k + 1]
-            first[columns * rows] = len(held)
+    """Look through rings of cells round each point."""
+    columns, rows, first, held = into_cells(start, end, low, cell)
     way = np.empty((len(points), 2))
     nearest = np.empty(len(points), np.int64)
     for k in range(len(points)):
         px, py = points[k, 0], points[k, 1]
-        column = _cell_of(px, low[0], cell, columns)
-        row = _cell_of(py, low[1], cell, rows)
+        column = cell_of(px, low[0], cell, columns)
+        row = cell_of(py, low[1], cell, rows)
         best, bx, by, who = np.inf, 0.0, 0.0, -1
         for ring in range(max(columns, rows) + 1):
             # What lies outside the rings seen is at least this far away.

@@ -9,11 +9,12 @@ IEEE Transactions on Acoustics, Speech and Signal Processing 29 (1981); a = -0.5
 two values in common use (common practice).
 """
 
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
 
-from zeichen.core.values import FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_array
@@ -22,70 +23,76 @@ if TYPE_CHECKING:
 _KERNELS: tuple[float | None, ...] = (-0.75, -0.5, None)
 # Share of the picture's own contrast that may be left over at edges.
 _LEFT_OVER = 0.05
-# A part of this size is looked at first, px.
+# Parts of this size are looked at, px, those in which most happens: they tell of the whole.
 _PART_PX = 144
+_MOST_PARTS = 4
 
 
-def own_pixels(grey: FloatArray, factor: int) -> FloatArray | None:
+def own_pixels(picture: AnyArray, factor: int) -> FloatArray | None:
     """Return the picture before it was enlarged a whole number of times, or None if it was not.
 
     Parameters
     ----------
-    grey : (height, width) array
-        Both sides must be multiples of the factor.
+    picture : (height, width) or (height, width, channels) array
     factor : int
+        Nothing is found unless both sides are multiples of it.
     """
-    height, width = grey.shape
+    height, width = picture.shape[:2]
     if height % factor or width % factor or min(height, width) < 8 * factor:
         return None
-    picture = grey.astype(np.float64)
-    part = _busiest_part(picture, factor)
-    kernels = _KERNELS
-    if part.size < picture.size:
-        # What does not explain the part will not explain the whole.
-        kernels = tuple(kernel for _, kernel, _ in _undone_by(part, factor, kernels, 2.0 * _LEFT_OVER))
-    found = _undone_by(picture, factor, kernels, _LEFT_OVER)
-    return min(found, key=lambda each: each[0])[2] if found else None
+    channels = np.atleast_3d(picture)
+    parts = _busiest_parts(channels, factor)
+    contrast = np.ptp(channels, axis=(0, 1)).astype(np.float64)
+    # What does not explain the busiest part will not explain the others.
+    kernels = [k for k in _KERNELS if _left_over(parts[:1], factor, k, contrast) < 2.0 * _LEFT_OVER]
+    left = {k: _left_over(parts, factor, k, contrast) for k in kernels}
+    best = min(left, key=lambda k: left[k], default=None)
+    if not left or not left[best] < _LEFT_OVER:
+        return None
+    own = [_before(channels[:, :, ch].astype(np.float64), factor, best) for ch in range(channels.shape[2])]
+    return np.dstack(own).reshape(height // factor, width // factor, *picture.shape[2:])
 
 
-def _busiest_part(picture: FloatArray, factor: int) -> FloatArray:
-    """Return the part of a large picture in which most happens: enough to see that it was not enlarged."""
-    side = _PART_PX // factor * factor
-    height, width = picture.shape
-    if min(height, width) < 2 * side:
-        return picture
-    rows, columns = height // side, width // side
-    blocks = picture[: rows * side, : columns * side].reshape(rows, side, columns, side)[:, ::4, :, ::4]
-    row, column = divmod(int(blocks.std(axis=(1, 3)).argmax()), columns)
-    return picture[row * side : (row + 1) * side, column * side : (column + 1) * side]
+def _busiest_parts(picture: AnyArray, factor: int) -> FloatArray:
+    """Return the parts of a picture in which most happens, shape (parts, height, width, channels)."""
+    height, width = picture.shape[:2]
+    tall, wide = (min(side, _PART_PX // factor * factor) for side in (height, width))
+    rows, columns = height // tall, width // wide
+    blocks = picture[: rows * tall, : columns * wide].reshape(rows, tall, columns, wide, -1)
+    busy = blocks[:, ::4, :, ::4].std(axis=(1, 3)).mean(axis=2).ravel()
+    row, column = np.divmod(np.argsort(-busy, kind="stable")[:_MOST_PARTS], columns)
+    return np.asarray(blocks[row, :, column], dtype=np.float64)
 
 
-def _undone_by(
-    picture: FloatArray, factor: int, kernels: tuple[float | None, ...], left_over: float
-) -> list[tuple[float, float | None, FloatArray]]:
-    """Return what each kernel leaves over, the kernel, and the picture before it was enlarged by it.
+def _left_over(parts: FloatArray, factor: int, kernel: float | None, contrast: FloatArray) -> float:
+    """Return what a kernel cannot explain of the edges in some parts, RMS as a share of the contrast.
 
-    Only those that leave over less than a share of the picture's contrast.
+    Flat areas fit any kernel: only where neighbours differ does the left-over tell. At the border of a
+    part, pixels beyond it had their say. Of several channels the worst counts.
     """
-    if not kernels:
-        return []
-    # Flat areas fit any kernel: only where neighbours differ does the left-over tell.
-    busy = np.hypot(*np.gradient(picture))
-    edge = busy > 0.5 * np.percentile(busy, 99.5)
-    # At the border of a part, pixels beyond it had their say.
-    inner = edge[2 * factor : -2 * factor, 2 * factor : -2 * factor]
-    if not inner.any():
-        return []
-    found = []
-    for kernel in kernels:
-        down, across = (_mixing(side // factor, factor, kernel) for side in picture.shape)
-        small = _undone(across, np.ascontiguousarray(_undone(down, picture).T)).T
-        again = (across @ (down @ small).T).T
-        off = (again - picture)[2 * factor : -2 * factor, 2 * factor : -2 * factor]
-        left = float(np.sqrt(np.mean(off[inner] ** 2)))
-        if left < left_over * float(np.ptp(picture)):
-            found.append((left, kernel, small))
-    return found
+    down, across = (_explained(side, factor, kernel) for side in parts.shape[1:3])
+    inside = slice(2 * factor, -2 * factor)
+    worst = np.inf if not contrast.any() else 0.0
+    for ch in np.nonzero(contrast)[0]:
+        seen = parts[..., ch]
+        off = (down @ seen @ across.T - seen)[:, inside, inside]
+        busy = np.hypot(*np.gradient(seen, axis=(1, 2)))
+        edge = busy[:, inside, inside] > 0.5 * np.percentile(busy, 99.5, axis=(1, 2))[:, None, None]
+        worst = max(worst, float(np.sqrt(np.mean(off[edge] ** 2))) / contrast[ch]) if edge.any() else np.inf
+    return worst
+
+
+@lru_cache(maxsize=64)
+def _explained(side: int, factor: int, kernel: float | None) -> FloatArray:
+    """Return the matrix that takes a line of pixels to the nearest one that a kernel can have enlarged."""
+    mixing = _dense_mixing(side // factor, factor, kernel)
+    return mixing @ np.linalg.pinv(mixing)
+
+
+def _before(large: FloatArray, factor: int, kernel: float | None) -> FloatArray:
+    """Return the picture that a kernel enlarged to this one, by least squares."""
+    down, across = (_mixing(side // factor, factor, kernel) for side in large.shape)
+    return _undone(across, np.ascontiguousarray(_undone(down, large).T)).T
 
 
 def _weights(factor: int, sharpness: float | None) -> FloatArray:
@@ -107,18 +114,29 @@ def _kernel(x: FloatArray, a: float | None) -> FloatArray:
     return np.where(x <= 1, near, np.where(x < 2, far, 0.0))
 
 
-def _mixing(count: int, factor: int, sharpness: float | None) -> "csr_array":
-    """Return the matrix that enlarges a line of pixels; at its ends the last pixel is repeated."""
-    # Most pictures were never enlarged: these are loaded when one looks as if it was.
-    from scipy.sparse import csr_array
-
+def _shares(count: int, factor: int, sharpness: float | None) -> tuple[FloatArray, AnyArray, AnyArray]:
+    """Return the entries, rows and columns of the matrix that enlarges a line; its last pixels are repeated."""
     weights = _weights(factor, sharpness)
     phase, original, tap = np.meshgrid(np.arange(factor), np.arange(count), np.arange(4), indexing="ij")
     left = original - ((phase + 0.5) / factor < 0.5)
     row = original * factor + phase
     column = np.clip(left + tap - 1, 0, count - 1)
-    values = weights[phase, tap]
-    return csr_array((values.ravel(), (row.ravel(), column.ravel())), shape=(count * factor, count))
+    return weights[phase, tap].ravel(), row.ravel(), column.ravel()
+
+
+def _dense_mixing(count: int, factor: int, sharpness: float | None) -> FloatArray:
+    values, row, column = _shares(count, factor, sharpness)
+    mixing = np.zeros((count * factor, count))
+    np.add.at(mixing, (row, column), values)
+    return mixing
+
+
+def _mixing(count: int, factor: int, sharpness: float | None) -> "csr_array":
+    # Most pictures were never enlarged: this is loaded when one was.
+    from scipy.sparse import csr_array
+
+    values, row, column = _shares(count, factor, sharpness)
+    return csr_array((values, (row, column)), shape=(count * factor, count))
 
 
 def _undone(mixing: "csr_array", large: FloatArray) -> FloatArray:

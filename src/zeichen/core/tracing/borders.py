@@ -7,6 +7,7 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.meeting import meeting_segments
 from zeichen.core.geometry.nearest import nearest_on
 from zeichen.core.tracing import through
 from zeichen.core.tracing.chain import Chain
@@ -14,7 +15,7 @@ from zeichen.core.tracing.curve_fit import FitSettings, fit_chain, fit_open
 from zeichen.core.tracing.edge_points import Edges, noise_along
 from zeichen.core.tracing.junctions import Junctions, find_junctions
 from zeichen.core.tracing.planar_map import PlanarMap
-from zeichen.core.tracing.sound_fit import astray, call_back, crossing_segments, following_points
+from zeichen.core.tracing.sound_fit import astray, call_back, following_points
 from zeichen.core.tracing.through import Course
 from zeichen.core.tracing.tips import settle_local_tips
 from zeichen.core.tracing.untangle import crossings, without_loops
@@ -347,7 +348,7 @@ def _crossing(borders: Borders) -> dict[int, set[int]]:
             pieces.append(Path(curves, closed=False))
             owner.append((c, int(np.floor(first))))
     bad: dict[int, set[int]] = {}
-    for number, segments in crossing_segments(pieces, _FLATTEN_PX).items():
+    for number, segments in meeting_segments(pieces, tolerance=_FLATTEN_PX).items():
         c, first = owner[number]
         count = len(borders.courses[c].curves)
         bad.setdefault(c, set()).update((first + k) % count for k in segments)

@@ -101,7 +101,7 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
 
 def _own_pixels(grey: AnyArray) -> tuple[FloatArray, int]:
     for factor in (2, 3, 4):
-        own = own_pixels(grey.astype(np.float64), factor)
+        own = own_pixels(grey, factor)
         if own is not None:
             return own, factor
     return grey.astype(np.float64), 1

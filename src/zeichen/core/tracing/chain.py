@@ -180,13 +180,9 @@ class Chain:
         if not self.closed or n < 24 * pace or m < 3:
             return 0
         made = 0
-        for k in range(m):
-            if not self.corner[k]:
-                continue
-            left = (k - 1) % m
-            turn = abs(math.remainder(self.angle[k, 0] - self.angle[left, 1], 2 * math.pi))
-            if turn < _SPIKE_RAD:
-                continue
+        turns = self.turns()
+        for k in np.nonzero(self.corner[:m] & (turns >= _SPIKE_RAD))[0].tolist():
+            left, turn = (k - 1) % m, turns[k]
             i = int(self.first[k])
             before, after = (
                 self.points[np.arange(i + a * pace, i + b * pace) % n] for a, b in ((-8, -1), (2, 9))
@@ -209,6 +205,18 @@ class Chain:
         if made:
             self.refine(1, rounds=6)
         return made
+
+    def turns(self) -> FloatArray:
+        """Return by how much the chain turns at each node, radians; 0 at the ends of an open one."""
+        m = self.count
+        turn = np.zeros(m)
+        if self.closed:
+            turn[:] = self.angle[:m, 0]
+            turn[1:] -= self.angle[: m - 1, 1]
+            turn[0] -= self.angle[m - 1, 1]
+        elif m > 2:
+            turn[1 : m - 1] = self.angle[1 : m - 1, 0] - self.angle[: m - 2, 1]
+        return np.asarray(np.abs((turn + math.pi) % (2 * math.pi) - math.pi))
 
     def _set_direction(self, k: int, node: int, place: int, end: int, length: int) -> None:
         """Give segment k its direction at one end from the points there, on both sides if the node is smooth."""

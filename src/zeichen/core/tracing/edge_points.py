@@ -18,10 +18,14 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Points looked at when the picture's blur is estimated.
 _PROBES = 400
-# A point that would move further than this is not on a plain edge; it stays.
+# And when its noise is.
+_NOISE_PROBES = 4000
+# No more points than this on either side of one tell how the edge runs there.
+_MOST_BESIDE = 24
 # Errors that neighbours share weigh more than their size says.
 _SHARED_ERROR = 2.0
 _MOST_SHARED = 1.9
+# A point that would move further than this is not on a plain edge; it stays.
 _FURTHEST_PX = 0.8
 # Points further than this from the parabola through their neighbours lie at a corner.
 _CORNER_OFF_PX = 0.35
@@ -94,7 +98,7 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
     moved, left = edges.settled(points, blur, rounds=2)
     share = min(0.9, max(0.1, (level - paper) / (ink - paper)))
     if abs(share - 0.5) > 0.02:
-        normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur)
+        normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, 1)
         moved = moved + normal * _level_shift(edge_profile(blur), share)
     covered = (paper - grey.astype(np.float64)) / (paper - ink)
     return EdgePoints(Contours(moved, starts), 1.0, blur, edges.noise(moved), left, covered)
@@ -123,7 +127,7 @@ class Edges:
         profile = edge_profile(blur)
         moved, left = points, np.zeros(len(points))
         for number in range(rounds):
-            normal, curvature, _ = _normals(moved, self.starts, self.closed, 2.0 + 1.5 * blur)
+            normal, curvature, _ = _normals(moved, self.starts, self.closed, 2.0 + 1.5 * blur, 1)
             if number == 0:
                 curvature = np.zeros_like(curvature)
             moved, left = _settle(
@@ -147,7 +151,7 @@ class Edges:
         """Return the blur whose profile leaves the least unexplained at the middle one of some points."""
         step = max(1, len(points) // _PROBES)
         best, least = 0.0, math.inf
-        normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0)
+        normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0, step)
         picked = slice(None, None, step)
         worse = 0
         for blur in BLURS_PX:
@@ -156,8 +160,8 @@ class Edges:
                 self.picture,
                 self.labels,
                 points[picked],
-                normal[picked],
-                curvature[picked],
+                normal,
+                curvature,
                 self.right[picked],
                 self.left[picked],
                 self.palette,
@@ -177,7 +181,8 @@ class Edges:
 
     def noise(self, points: FloatArray) -> float:
         """Return the typical error of a point, from how far each lies off those around it, px."""
-        return 1.6 * float(np.median(_off_neighbours(points, self.starts, self.closed, 4.0)))
+        pace = max(1, len(points) // _NOISE_PROBES)
+        return 1.6 * float(np.median(np.abs(_normals(points, self.starts, self.closed, 4.0, pace)[2])))
 
 
 def noise_along(points: FloatArray, *, closed: bool) -> float:
@@ -188,18 +193,13 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
     the rows of pixels are often exact where slanted ones are not: the worse part counts, but corners do not.
     """
     starts, loop = np.array([0, len(points)]), np.array([closed])
-    near, far = (_off_neighbours(points, starts, loop, window) for window in (4.0, 8.0))
+    near, far = (np.abs(_normals(points, starts, loop, window, 1)[2]) for window in (4.0, 8.0))
     near, far = (off[off < _CORNER_OFF_PX] for off in (near, far))
     if not len(near) or not len(far):
         return 0.0
     typical, wide = (float(np.percentile(off, 80)) for off in (near, far))
     shared = min(max(wide / max(typical, 1e-9), 1.0), _MOST_SHARED)
     return _SHARED_ERROR * shared * 0.84 * min(wide, 3.0 * typical)
-
-
-def _off_neighbours(points: FloatArray, starts: AnyArray, closed: BoolArray, window: float) -> FloatArray:
-    """Return the distance of each point from the parabola through those around it, px."""
-    return np.asarray(np.abs(_normals(points, starts, closed, window)[2]))
 
 
 def _not_far(points: FloatArray, moved: FloatArray) -> FloatArray:
@@ -228,90 +228,93 @@ def _reduced(grey: AnyArray, factor: int) -> AnyArray:
 
 @njit(cache=True, error_model="numpy")
 def _normals(
-    points: FloatArray, starts: AnyArray, closed: BoolArray, window: float
+    points: FloatArray, starts: AnyArray, closed: BoolArray, window: float, pace: int
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Return the unit normal into the ink, the curvature (1/px, positive where ink is convex)
-    and the offset of each point.
+    and the offset of every pace-th point.
 
     Each comes from a parabola through the points within a window of arc length on either side.
     """
-    normal = np.zeros_like(points)
-    curvature = np.zeros(len(points))
-    offset = np.zeros(len(points))
-    for loop in range(len(starts) - 1):
-        first, last = starts[loop], starts[loop + 1]
-        n = last - first
-        for k in range(n):
-            px, py = points[first + k, 0], points[first + k, 1]
-            # Chord direction first, then a parabola over the chord.
-            sides = np.zeros((2, 2))
-            counts = np.zeros(2, np.int64)
-            for side in range(2):
-                sign = 1 if side else -1
-                run = 0.0
-                x0, y0 = px, py
-                for step in range(1, min(24, (n + 1) // 2) if closed[loop] else 24):
-                    if not closed[loop] and not 0 <= k + sign * step < n:
+    total = (len(points) + pace - 1) // pace
+    normal = np.zeros((total, 2))
+    curvature = np.zeros(total)
+    offset = np.zeros(total)
+    near = np.empty((2, _MOST_BESIDE, 2))
+    counts = np.zeros(2, np.int64)
+    loop = 0
+    for out in range(total):
+        here = out * pace
+        while here >= starts[loop + 1]:
+            loop += 1
+        first = starts[loop]
+        n = starts[loop + 1] - first
+        k = here - first
+        px, py = points[here, 0], points[here, 1]
+        # Chord direction first, then a parabola over the chord.
+        sx = sy = 0.0
+        most = min(_MOST_BESIDE, (n + 1) // 2) if closed[loop] else _MOST_BESIDE
+        for side in range(2):
+            sign = 1 if side else -1
+            run = mx = my = 0.0
+            x0, y0 = px, py
+            counts[side] = 0
+            for step in range(1, most):
+                j = k + sign * step
+                if j < 0 or j >= n:
+                    if not closed[loop]:
                         break
-                    j = first + (k + sign * step) % n
-                    run += math.hypot(points[j, 0] - x0, points[j, 1] - y0)
-                    x0, y0 = points[j, 0], points[j, 1]
-                    if run > window and step > 1:
-                        break
-                    counts[side] = step
-                    sides[side, 0] += points[j, 0]
-                    sides[side, 1] += points[j, 1]
-            if counts[0] == 0 and counts[1] == 0:
-                continue
-            for side in range(2):
-                if counts[side] == 0:
-                    # At an open end the point itself stands for the missing side.
-                    counts[side] = 1
-                    sides[side, 0], sides[side, 1] = px, py
-            tx = sides[1, 0] / counts[1] - sides[0, 0] / counts[0]
-            ty = sides[1, 1] / counts[1] - sides[0, 1] / counts[0]
-            size = math.hypot(tx, ty)
-            if size < 1e-9:
-                continue
-            tx /= size
-            ty /= size
-            # Dark lies on the right of the run: with y down that is (-ty, tx).
-            s1 = s2 = s3 = s4 = h0 = h1 = h2 = 0.0
-            total = 0
-            for side in range(2):
-                sign = 1 if side else -1
-                for step in range(0 if side else 1, counts[side] + 1):
-                    if not closed[loop] and not 0 <= k + sign * step < n:
-                        break
-                    j = first + (k + sign * step) % n
-                    dx, dy = points[j, 0] - px, points[j, 1] - py
-                    u = dx * tx + dy * ty
-                    v = -dx * ty + dy * tx
-                    total += 1
-                    s1 += u
-                    s2 += u * u
-                    s3 += u * u * u
-                    s4 += u * u * u * u
-                    h0 += v
-                    h1 += v * u
-                    h2 += v * u * u
-            # Least squares v = a + b u + c u u.
-            m0, m1, m2, m3, m4 = float(total), s1, s2, s3, s4
-            det = m0 * (m2 * m4 - m3 * m3) - m1 * (m1 * m4 - m3 * m2) + m2 * (m1 * m3 - m2 * m2)
+                    j += n if j < 0 else -n
+                x, y = points[first + j, 0], points[first + j, 1]
+                run += math.sqrt((x - x0) * (x - x0) + (y - y0) * (y - y0))
+                x0, y0 = x, y
+                if run > window and step > 1:
+                    break
+                near[side, step - 1, 0], near[side, step - 1, 1] = x - px, y - py
+                counts[side] = step
+                mx += x - px
+                my += y - py
+            if counts[side]:
+                sx += sign * mx / counts[side]
+                sy += sign * my / counts[side]
+        if counts[0] == 0 and counts[1] == 0:
+            continue
+        size = math.sqrt(sx * sx + sy * sy)
+        if size < 1e-9:
+            continue
+        tx, ty = sx / size, sy / size
+        # Dark lies on the right of the run: with y down that is (-ty, tx).
+        s1 = s2 = s3 = s4 = h0 = h1 = h2 = 0.0
+        for side in range(2):
+            for step in range(counts[side]):
+                dx, dy = near[side, step, 0], near[side, step, 1]
+                u = dx * tx + dy * ty
+                v = -dx * ty + dy * tx
+                square = u * u
+                s1 += u
+                s2 += square
+                s3 += square * u
+                s4 += square * square
+                h0 += v
+                h1 += v * u
+                h2 += v * square
+        # Least squares v = a + b u + c u u; the point itself is one of them.
+        used = counts[0] + counts[1] + 1
+        m0, m1, m2, m3, m4 = float(used), s1, s2, s3, s4
+        det = m0 * (m2 * m4 - m3 * m3) - m1 * (m1 * m4 - m3 * m2) + m2 * (m1 * m3 - m2 * m2)
+        slope = 0.0
+        if abs(det) > 1e-9 and used >= 4:
+            slope = (m0 * (h1 * m4 - m3 * h2) - h0 * (m1 * m4 - m3 * m2) + m2 * (m1 * h2 - h1 * m2)) / det
+            c = (m0 * (m2 * h2 - h1 * m3) - m1 * (m1 * h2 - h1 * m2) + h0 * (m1 * m3 - m2 * m2)) / det
+            a = (h0 * (m2 * m4 - m3 * m3) - m1 * (h1 * m4 - m3 * h2) + m2 * (h1 * m3 - m2 * h2)) / det
+            offset[out] = -a
+            curvature[out] = 2.0 * c / (1.0 + slope * slope) ** 1.5
+        elif m2 > 1e-9:
+            slope = h1 / m2
+        if abs(slope) > 1.0:
             slope = 0.0
-            if abs(det) > 1e-9 and total >= 4:
-                slope = (m0 * (h1 * m4 - m3 * h2) - h0 * (m1 * m4 - m3 * m2) + m2 * (m1 * h2 - h1 * m2)) / det
-                c = (m0 * (m2 * h2 - h1 * m3) - m1 * (m1 * h2 - h1 * m2) + h0 * (m1 * m3 - m2 * m2)) / det
-                a = (h0 * (m2 * m4 - m3 * m3) - m1 * (h1 * m4 - m3 * h2) + m2 * (h1 * m3 - m2 * h2)) / det
-                offset[first + k] = -a
-                curvature[first + k] = 2.0 * c / (1.0 + slope * slope) ** 1.5
-            elif m2 > 1e-9:
-                slope = h1 / m2
-            if abs(slope) > 1.0:
-                slope = 0.0
-            size = math.sqrt(1.0 + slope * slope)
-            normal[first + k, 0] = (-ty - slope * tx) / size
-            normal[first + k, 1] = (tx - slope * ty) / size
+        size = math.sqrt(1.0 + slope * slope)
+        normal[out, 0] = (-ty - slope * tx) / size
+        normal[out, 1] = (tx - slope * ty) / size
     return normal, curvature, offset
 
 

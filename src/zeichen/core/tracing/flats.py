@@ -90,12 +90,9 @@ def _own_pixels(rgb: Bytes8Array) -> tuple[Bytes8Array, int]:
     for factor in (2, 3, 4):
         if height % factor or width % factor or min(height, width) < 32 * factor:
             continue
-        if own_pixels(rgb[:, :, 1].astype(np.float64), factor) is None:
-            continue
-        own = [own_pixels(rgb[:, :, ch].astype(np.float64), factor) for ch in range(3)]
-        if all(channel is not None for channel in own):
-            stacked = np.stack([channel for channel in own if channel is not None], axis=2)
-            return np.clip(stacked + 0.5, 0, 255).astype(np.uint8), factor
+        own = own_pixels(rgb, factor)
+        if own is not None:
+            return np.clip(own + 0.5, 0, 255).astype(np.uint8), factor
     return rgb, 1
 
 

@@ -25,6 +25,7 @@ _SAME_PX = 0.12
 _LEAST_SEGMENTS = 3
 # Outlines shorter than this are not worth it, px.
 _SHORTEST_PX = 24.0
+_LEAST_POINTS = 12
 # A turn this near to a quarter is one.
 _SNAP_RAD = 0.01
 _MOST_MODELS = 20
@@ -49,23 +50,20 @@ def draw_alike(paths: list[Path], loops: list[FloatArray], *, tolerance_px: floa
     out = list(paths)
     within = max(_SHARE * tolerance_px, _SAME_PX)
     near = max(1.3 * tolerance_px, within)
-    rings = [_even(loop) if _long_enough(loop) else None for loop in loops]
+    rings, lengths = zip(*(_even(loop) for loop in loops), strict=True)
     order = sorted(
-        (k for k, ring in enumerate(rings) if ring is not None), key=lambda k: (_length(loops[k]), k)
+        (k for k, loop in enumerate(loops) if len(loop) >= _LEAST_POINTS and lengths[k] >= _SHORTEST_PX),
+        key=lambda k: (lengths[k], k),
     )
     for k in order:
-        out[k] = _symmetric(out[k], loops[k], within, near)
+        out[k] = _symmetric(out[k], rings[k], within, near)
     placed: list[int] = []
     for k in order:
-        ring = rings[k]
-        if ring is None:
-            continue
         moved = None
         for model in reversed(placed[-_MOST_MODELS:]):
-            other = rings[model]
-            if other is None or _length(loops[model]) < (1 - _SIZE_SHARE) * _length(loops[k]):
+            if lengths[model] < (1 - _SIZE_SHARE) * lengths[k]:
                 break
-            moved = _moved(out[model], other, ring, within)
+            moved = _moved(out[model], rings[model], rings[k], within)
             if moved is not None:
                 out[k] = moved
                 break
@@ -74,20 +72,13 @@ def draw_alike(paths: list[Path], loops: list[FloatArray], *, tolerance_px: floa
     return out
 
 
-def _long_enough(loop: FloatArray) -> bool:
-    return len(loop) >= 12 and _length(loop) >= _SHORTEST_PX
-
-
-def _length(loop: FloatArray) -> float:
-    return float(np.linalg.norm(np.roll(loop, -1, axis=0) - loop, axis=1).sum())
-
-
-def _even(loop: FloatArray) -> FloatArray:
-    """Return samples at even steps along a loop."""
-    ring = np.vstack([loop, loop[:1]])
-    run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(ring, axis=0), axis=1))])
+def _even(loop: FloatArray) -> tuple[FloatArray, float]:
+    """Return samples at even steps along a loop, and its length."""
+    ring = np.concatenate([loop, loop[:1]])
+    step = np.diff(ring, axis=0)
+    run = np.concatenate([[0.0], np.cumsum(np.hypot(step[:, 0], step[:, 1]))])
     at = np.linspace(0.0, run[-1], _SAMPLES, endpoint=False)
-    return np.column_stack([np.interp(at, run, ring[:, 0]), np.interp(at, run, ring[:, 1])])
+    return np.stack([np.interp(at, run, ring[:, 0]), np.interp(at, run, ring[:, 1])], axis=1), float(run[-1])
 
 
 def _moved(path: Path, ring: FloatArray, onto: FloatArray, within: float) -> Path | None:
@@ -147,11 +138,10 @@ def _snapped(turn: complex) -> complex:
     return complex(round(quarter.real), round(quarter.imag)) if abs(turn - quarter) < _SNAP_RAD else turn
 
 
-def _symmetric(path: Path, loop: FloatArray, within: float, near: float) -> Path:
-    """Return the path mirrored from its better half if the loop is its own mirror image within a tolerance."""
+def _symmetric(path: Path, ring: FloatArray, within: float, near: float) -> Path:
+    """Return the path mirrored from its better half if its ring is its own mirror image within a tolerance."""
     if len(path.segments) < _LEAST_SEGMENTS:
         return path
-    ring = _even(loop)
     centre = ring.mean(axis=0)
     own = _complex(ring - centre)
     # Mirrored at a line through the middle in direction f, z becomes e^(2if) times its conjugate.

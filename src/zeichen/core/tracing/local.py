@@ -212,12 +212,7 @@ def corner_angles(
     ahead = np.zeros(4)
     for i in range(n):
         # A cheap look first: most points lie on nearly straight runs.
-        if not (
-            side_estimate(points, length, i, -1, skip, reach, 1, closed, back)
-            and side_estimate(points, length, i, 1, skip, reach, 1, closed, ahead)
-        ):
-            continue
-        straight = _turn_deg(back, ahead)
+        straight = _straight_turn_deg(points, length, i, skip, reach, closed)
         if straight < 15.0:
             continue
         side_estimate(points, length, i, -1, skip, reach, 2, closed, back)
@@ -228,6 +223,50 @@ def corner_angles(
             continue
         angles[i] = angle
     return angles
+
+
+@njit(cache=True, error_model="numpy")
+def _straight_turn_deg(
+    points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, closed: bool
+) -> float:
+    """Return the angle in degrees between straight lines through the points on either side; 0 if too few lie there."""
+    n = len(points)
+    total = length[n]
+    bx = by = ax = ay = 0.0
+    for side in range(2):
+        sign = 1 if side else -1
+        count = 0
+        d1 = d2 = x1 = y1 = xd = yd = 0.0
+        for k in range(1, min(n // 2, 200) if closed else n):
+            j = i + sign * k
+            if j < 0 or j >= n:
+                if not closed:
+                    break
+                j += n if j < 0 else -n
+            away = (length[j] - length[i]) * sign
+            if away < 0:
+                away += total
+            if away > reach or count == 64:
+                break
+            if away >= skip:
+                x, y = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1]
+                count += 1
+                d1 += away
+                d2 += away * away
+                x1 += x
+                y1 += y
+                xd += x * away
+                yd += y * away
+        spread = count * d2 - d1 * d1
+        if count < 2 or spread <= 0.0:
+            return 0.0
+        bx, by = ax, ay
+        ax, ay = (count * xd - d1 * x1) / spread, (count * yd - d1 * y1) / spread
+    sizes = math.hypot(ax, ay) * math.hypot(bx, by)
+    if sizes < 1e-18:
+        return 0.0
+    dot = -(ax * bx + ay * by) / sizes
+    return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
 
 
 @njit(cache=True, error_model="numpy")

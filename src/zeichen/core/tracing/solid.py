@@ -79,7 +79,11 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
         # However coarse the curves may be, equal parts are as alike as the picture shows them.
         near = max(min(settings.tolerance_px, _ALIKE_PX * edge.pixel_px), 4.0 * edge.noise_px)
         alike = draw_alike(paths, loops, tolerance_px=near)
-        paths = alike if count_crossings(alike) == 0 else paths
+        if (
+            any(one is not other for one, other in zip(alike, paths, strict=True))
+            and count_crossings(alike) == 0
+        ):
+            paths = alike
     report(0.7)
     shapes = _nest(paths, loops, areas[kept])
     drawing = Drawing(float(picture.width_px), float(picture.height_px), shapes)

@@ -1,16 +1,15 @@
 """Fitting all outlines of a picture so that none crosses itself or another."""
 
-import math
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 import numpy as np
-from shapely import STRtree
 from shapely.geometry import LinearRing, LineString
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
-from zeichen.core.geometry.polygons import is_simple, path_from_ring, ring_points
+from zeichen.core.geometry.meeting import meeting_segments
+from zeichen.core.geometry.polygons import path_from_ring
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import FitSettings, fit_chain
@@ -72,11 +71,11 @@ def fit_soundly(
     paths = [_held(chain, loop, settings) for chain, loop in zip(chains, loops, strict=True)]
     longest = _LONGEST_LOOP_PX * settings.pixel_px + 4.0 * settings.blur_px
     for _ in range(_ROUNDS):
-        bad = crossing_segments(paths)
+        bad = meeting_segments(paths, tolerance=_FLATTEN_PX)
         if bad and len(bad) <= _MOST_LOOPED:
             for number in bad:
                 paths[number] = Path(without_loops(paths[number].segments, longest, closed=True))
-            bad = crossing_segments(paths)
+            bad = meeting_segments(paths, tolerance=_FLATTEN_PX)
         if not bad:
             return paths, 0
         for number, segments in bad.items():
@@ -90,7 +89,7 @@ def fit_soundly(
     sure = loops if safe is None else safe
     follow = max(_FOLLOWED_PX, 0.6 * settings.allowed_px)
     for within in (follow, 0.4 * follow, 0.0, 0.0):
-        bad = crossing_segments(paths)
+        bad = meeting_segments(paths, tolerance=_FLATTEN_PX)
         if not bad:
             return paths, 0
         for number, segments in bad.items():
@@ -139,16 +138,12 @@ def call_back(chain: Chain, settings: FitSettings, *, keep_corners: bool = False
 def astray(chain: Chain, settings: FitSettings) -> list[int]:
     """Return the segments that are further from their own points than blur and tolerance explain."""
     limit = _ASTRAY_PX * settings.pixel_px + settings.blur_px + settings.allowed_px
-    m = chain.count
-    strays = chain.strays()
-    limits = np.full(len(strays), limit)
-    for k in range(len(strays)):
-        # At a slender tip the contour itself stays short of the corner.
-        for node, before in ((k, (k - 1) % m), ((k + 1) % m, k)):
-            if chain.corner[node] and (chain.closed or 0 < node < m - 1):
-                turn = abs(math.remainder(chain.angle[node, 0] - chain.angle[before, 1], 2 * math.pi))
-                limits[k] = max(limits[k], limit / max(math.cos(min(turn, 3.0) / 2), 0.2) * 0.75)
-    return [int(k) for k in np.nonzero(strays > limits)[0]]
+    # At a slender tip the contour itself stays short of the corner.
+    short = np.maximum(np.cos(np.minimum(chain.turns(), 3.0) / 2), 0.2) / 0.75
+    room = np.where(chain.corner[: chain.count], np.maximum(limit, limit / short), limit)
+    after = np.roll(room, -1)[: chain.segments]
+    gone = chain.strays() > np.maximum(room[: chain.segments], after)
+    return [int(k) for k in np.nonzero(gone)[0]]
 
 
 def _held(chain: Chain, loop: FloatArray, settings: FitSettings) -> Path:
@@ -175,40 +170,9 @@ def _polygon(loop: FloatArray, within: float = _FOLLOWED_PX) -> Path:
     return path_from_ring(ring if len(ring) >= 4 else np.vstack([loop, loop[:1]]))
 
 
-def _crossing_paths(paths: list[Path], tolerance: float = _FLATTEN_PX) -> set[int]:
+def _crossing_paths(paths: list[Path]) -> set[int]:
     """Return which paths cross themselves or another."""
-    alone = {number for number, path in enumerate(paths) if not is_simple(path, tolerance=tolerance)}
-    runs = [
-        ring_points(path, tolerance=tolerance)
-        if path.closed
-        else bezier.flatten(path.segments, tolerance=tolerance)
-        for path in paths
-    ]
-    usable = [
-        number for number, points in enumerate(runs) if len(points) >= (4 if paths[number].closed else 2)
-    ]
-    lines = [(LinearRing if paths[number].closed else LineString)(runs[number]) for number in usable]
-    first, second = STRtree(lines).query(lines, predicate="crosses")
-    return alone | {usable[k] for k in first[first != second].tolist()}
-
-
-def crossing_segments(paths: list[Path], tolerance: float = _FLATTEN_PX) -> dict[int, set[int]]:
-    """Return, for each path that crosses something, which of its segments do."""
-    involved = sorted(_crossing_paths(paths, tolerance))
-    if not involved:
-        return {}
-    owners = [(number, k) for number in involved for k in range(len(paths[number].segments))]
-    lines = [
-        LineString(bezier.flatten(paths[number].segments[k : k + 1], tolerance=tolerance))
-        for number, k in owners
-    ]
-    first, second = STRtree(lines).query(lines, predicate="crosses")
-    met = set(first[first != second].tolist()) | {k for k, line in enumerate(lines) if not line.is_simple}
-    bad: dict[int, set[int]] = {}
-    for index in met:
-        number, k = owners[index]
-        bad.setdefault(number, set()).add(k)
-    return bad
+    return set(meeting_segments(paths, tolerance=_FLATTEN_PX))
 
 
 def _following_contour(

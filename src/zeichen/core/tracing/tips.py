@@ -17,7 +17,7 @@ from numba import njit
 from zeichen.core.geometry import bezier
 from zeichen.core.raster.coverage import add_edge, coverage
 from zeichen.core.tracing.chain import Chain
-from zeichen.core.values import FloatArray
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Radii tried for a rounded corner, px.
 _RADII_PX = (0.6, 0.8, 1.0, 1.25, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0, 5.0)
@@ -26,6 +26,8 @@ _ROUNDS = 4
 _CLEARLY = 0.6
 _HALF_PATCH_PX = 5
 _SIDE_PX = 9.0
+# Either side is a polyline of this many pieces.
+_SIDE_POINTS = 12
 _SHORTEST_SIDE_PX = 1.5
 _FURTHEST_PX = 4.0
 _LEAST_TURN = math.radians(15.0)
@@ -52,12 +54,11 @@ def settle_tips(chains: list[Chain], ink: FloatArray, *, pixel_px: float, blur_p
         drawn = cv2.GaussianBlur(drawn, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
     rest = np.pad(ink - drawn, half, mode="edge")
     for chain, curve in zip(chains, curves, strict=True):
-        m = chain.count
-        found = {
-            k: _settle_tip(rest, half, curve[(k - 1) % m] / pixel_px, curve[k] / pixel_px, kernel)
-            for k in _tips(chain)
-        }
-        _put(chain, {k: move for k, move in found.items() if move is not None}, pixel_px)
+        tips = _tips(chain)
+        if len(tips):
+            fits, found = _settle_each(rest, half, curve / pixel_px, tips, kernel, _FURTHEST_PX)
+            moves = {int(tips[k]): tuple(found[k].tolist()) for k in np.nonzero(fits)[0]}
+            _put(chain, moves, pixel_px)
 
 
 def _put(chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: float) -> bool:
@@ -89,34 +90,26 @@ def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray],
     kernel, half = _kernel(blur_px)
     curve = chain.curves()
     found: dict[int, tuple[float, float, float]] = {}
-    for k in _tips(chain):
+    for k in _tips(chain).tolist():
         if chain.pinned[k]:
             continue
         tip = chain.node[k]
         column, row = math.floor(tip[0]), math.floor(tip[1])
         share = seen(row, column, half)
-        back, ahead = _from_tip(curve[(k - 1) % len(curve)][::-1]), _from_tip(curve[k])
-        reach = min(math.dist(back[-1], tip), math.dist(ahead[-1], tip), 6.0)
+        line, reach = _round_tip(curve[(k - 1) % len(curve)], curve[k], column - half, row - half)
         if reach < _SHORTEST_SIDE_PX or np.isnan(share).mean() > 0.4:
             continue
-        line = np.concatenate([back[:0:-1], ahead]) - (np.array([column, row]) - half)
         drawn = _right_of(line, share.shape[0])
         if len(kernel) > 1:
             drawn = cv2.GaussianBlur(drawn, (0, 0), blur_px, borderType=cv2.BORDER_REPLICATE)
         rest = np.where(np.isnan(share), 0.0, share - drawn)
-        found[k] = fit_tip(np.ascontiguousarray(rest), line, len(back) - 1, reach, kernel, _FURTHEST_PX)
+        found[k] = fit_tip(np.ascontiguousarray(rest), line, _SIDE_POINTS, reach, kernel, _FURTHEST_PX)
     return _put(chain, found, 1.0)
 
 
-def _tips(chain: Chain) -> list[int]:
+def _tips(chain: Chain) -> AnyArray:
     """Return the corners of a chain that turn enough for their place to be seen in the ink."""
-    m = chain.count
-    turn = chain.angle[:m, 0] - np.roll(chain.angle[: chain.segments, 1], 1)[:m] if chain.closed else None
-    if turn is None:
-        turn = np.zeros(m)
-        turn[1 : m - 1] = chain.angle[1 : m - 1, 0] - chain.angle[: m - 2, 1]
-    sharp = np.abs((turn + math.pi) % (2 * math.pi) - math.pi) > _LEAST_TURN
-    return [int(k) for k in np.nonzero(chain.corner[:m] & sharp)[0]]
+    return np.nonzero(chain.corner[: chain.count] & (chain.turns() > _LEAST_TURN))[0]
 
 
 def _right_of(line: FloatArray, size: int) -> FloatArray:
@@ -145,40 +138,6 @@ def _kernel(sigma: float) -> tuple[FloatArray, int]:
         kernel = np.exp(-0.5 * (np.arange(-half, half + 1) / sigma) ** 2)
         kernel /= kernel.sum()
     return kernel, _HALF_PATCH_PX + len(kernel) // 2
-
-
-def _settle_tip(
-    rest: FloatArray, half: int, before: FloatArray, after: FloatArray, kernel: FloatArray
-) -> tuple[float, float, float] | None:
-    """Return the move and the radius for the corner between two segments, in own pixels."""
-    tip = after[0]
-    height, width = rest.shape
-    column, row = math.floor(tip[0]), math.floor(tip[1])
-    size = 2 * half + 1
-    if not (column >= 0 and column + size <= width and row >= 0 and row + size <= height):
-        return None
-    back = _from_tip(before[::-1])
-    ahead = _from_tip(after)
-    if min(len(back), len(ahead)) < 2:
-        return None
-    line = np.concatenate([back[:0:-1], ahead]) - (np.array([column, row]) - half)
-    reach = min(math.dist(back[-1], tip), math.dist(ahead[-1], tip), 6.0)
-    if reach < _SHORTEST_SIDE_PX:
-        return None
-    patch = np.ascontiguousarray(rest[row : row + size, column : column + size])
-    dx, dy, radius = fit_tip(patch, line, len(back) - 1, reach, kernel, _FURTHEST_PX)
-    return float(dx), float(dy), float(radius)
-
-
-def _from_tip(segment: FloatArray) -> FloatArray:
-    """Return points along a segment from its start, up to some length."""
-    chord = float(np.linalg.norm(np.diff(segment, axis=0), axis=1).sum())
-    most = min(1.0, _SIDE_PX / max(chord, 1e-9))
-    t = np.linspace(0.0, most, 13)[:, None]
-    u = 1 - t
-    return np.asarray(
-        u**3 * segment[0] + 3 * u * u * t * segment[1] + 3 * u * t * t * segment[2] + t**3 * segment[3]
-    )
 
 
 @njit(cache=True, error_model="numpy")
@@ -349,3 +308,56 @@ def fit_tip(
     if first < sharp:
         return 0.0, 0.0, radius
     return dx, dy, radius
+
+
+@njit(cache=True, error_model="numpy")
+def _round_tip(before: FloatArray, after: FloatArray, left: float, top: float) -> tuple[FloatArray, float]:
+    """Return the polyline round the tip between two segments, and how far it reaches on its shorter side.
+
+    Its points are relative to (left, top); the middle one is the tip.
+    """
+    out = np.empty((2 * _SIDE_POINTS + 1, 2))
+    reach = 6.0
+    for side in range(2):
+        p = after if side else before[::-1]
+        size = 0.0
+        for k in range(3):
+            size += math.hypot(p[k + 1, 0] - p[k, 0], p[k + 1, 1] - p[k, 1])
+        most = min(1.0, _SIDE_PX / max(size, 1e-9))
+        for k in range(_SIDE_POINTS + 1):
+            t = most * k / _SIDE_POINTS
+            u = 1.0 - t
+            w0, w1, w2, w3 = u * u * u, 3 * u * u * t, 3 * u * t * t, t * t * t
+            place = _SIDE_POINTS + k if side else _SIDE_POINTS - k
+            out[place, 0] = w0 * p[0, 0] + w1 * p[1, 0] + w2 * p[2, 0] + w3 * p[3, 0] - left
+            out[place, 1] = w0 * p[0, 1] + w1 * p[1, 1] + w2 * p[2, 1] + w3 * p[3, 1] - top
+        end = 2 * _SIDE_POINTS if side else 0
+        reach = min(reach, math.hypot(out[end, 0] + left - p[0, 0], out[end, 1] + top - p[0, 1]))
+    return out, reach
+
+
+@njit(cache=True, error_model="numpy")
+def _settle_each(
+    rest: FloatArray, half: int, curve: FloatArray, tips: AnyArray, kernel: FloatArray, most: float
+) -> tuple[BoolArray, FloatArray]:
+    """Return which of some tips of a closed curve can be fitted, and the move (x, y) and radius of each.
+
+    All in own pixels; rest is padded by half on all sides.
+    """
+    height, width = rest.shape
+    size = 2 * half + 1
+    fits = np.zeros(len(tips), np.bool_)
+    found = np.zeros((len(tips), 3))
+    for i in range(len(tips)):
+        k = tips[i]
+        column, row = math.floor(curve[k, 0, 0]), math.floor(curve[k, 0, 1])
+        if not (column >= 0 and column + size <= width and row >= 0 and row + size <= height):
+            continue
+        line, reach = _round_tip(curve[k - 1], curve[k], column - half, row - half)
+        if reach < _SHORTEST_SIDE_PX:
+            continue
+        patch = rest[row : row + size, column : column + size].copy()
+        dx, dy, radius = fit_tip(patch, line, _SIDE_POINTS, reach, kernel, most)
+        fits[i] = True
+        found[i, 0], found[i, 1], found[i, 2] = dx, dy, radius
+    return fits, found

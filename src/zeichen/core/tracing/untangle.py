@@ -1,10 +1,9 @@
 """Cutting out the tiny loops that fits make where there is less than a pixel to fit to."""
 
 import numpy as np
-import shapely
-from shapely import STRtree
 
 from zeichen.core.geometry import bezier
+from zeichen.core.geometry.meeting import crossing_pairs
 from zeichen.core.tracing.through import piece, shifted_end
 from zeichen.core.values import FloatArray
 
@@ -28,26 +27,16 @@ def polyline(curves: FloatArray) -> tuple[FloatArray, FloatArray]:
 def crossings(a: FloatArray, b: FloatArray | None = None) -> FloatArray:
     """Return where a run of curves crosses itself or another: rows of the two places, shape (n, 2)."""
     points, at = polyline(a)
-    lines = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
-    if b is None:
-        other_points, other_at, others = points, at, lines
-    else:
-        other_points, other_at = polyline(b)
-        others = shapely.linestrings(np.stack([other_points[:-1], other_points[1:]], axis=1))
-    i, j = STRtree(others).query(lines, predicate="crosses")
-    if b is None:
-        i, j = i[i < j], j[i < j]
-    if len(i) == 0:
-        return np.zeros((0, 2))
-    hits = shapely.get_coordinates(shapely.intersection(lines[i], others[j]))
-    if len(hits) != len(i):
-        return np.zeros((0, 2))
-    out = np.empty((len(i), 2))
-    for column, (p, u, k) in enumerate(((points, at, i), (other_points, other_at, j))):
-        step = p[k + 1] - p[k]
-        share = ((hits - p[k]) * step).sum(axis=1) / np.maximum((step**2).sum(axis=1), 1e-18)
-        out[:, column] = u[k] + np.clip(share, 0.0, 1.0) * (u[k + 1] - u[k])
-    return out
+    other_points, other_at = (points, at) if b is None else polyline(b)
+    pairs, shares = crossing_pairs(points, None if b is None else other_points)
+    return np.stack(
+        [
+            places[pairs[:, column]]
+            + shares[:, column] * (places[pairs[:, column] + 1] - places[pairs[:, column]])
+            for column, places in enumerate((at, other_at))
+        ],
+        axis=1,
+    )
 
 
 def without_loops(curves: FloatArray, longest: float, *, closed: bool) -> FloatArray:

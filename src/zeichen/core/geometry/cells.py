@@ -1,0 +1,65 @@
+"""Straight pieces sorted into the cells of a grid, so that only those near each other are compared."""
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.values import AnyArray, FloatArray
+
+# A grid has at most this many cells on a side.
+MOST_CELLS = 512
+
+
+def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
+    """Return the upper left corner of all pieces and a side of cells that hold about one piece each."""
+    low = np.minimum(start.min(axis=0), end.min(axis=0))
+    size = np.maximum(start.max(axis=0), end.max(axis=0)) - low
+    longest = float(np.abs(end - start).max(axis=1).mean())
+    return low, max(1.5 * longest, float(size.max()) / MOST_CELLS, 1e-9)
+
+
+@njit(cache=True, error_model="numpy")
+def cell_of(x: float, low: float, cell: float, count: int) -> int:
+    """Return in which of a row of cells a coordinate lies; what is outside belongs to the first or last."""
+    return max(0, min(count - 1, int((x - low) / cell)))
+
+
+@njit(cache=True, error_model="numpy")
+def into_cells(
+    start: FloatArray, end: FloatArray, low: FloatArray, cell: float
+) -> tuple[int, int, AnyArray, AnyArray]:
+    """Return (columns, rows, first, held): cell k holds the pieces held[first[k] : first[k + 1]].
+
+    A piece is in all cells of its box.
+    """
+    high_x = high_y = 0.0
+    for k in range(len(start)):
+        high_x = max(high_x, start[k, 0] - low[0], end[k, 0] - low[0])
+        high_y = max(high_y, start[k, 1] - low[1], end[k, 1] - low[1])
+    columns, rows = int(high_x / cell) + 1, int(high_y / cell) + 1
+    first = np.zeros(columns * rows + 1, np.int64)
+    held = np.empty(0, np.int64)
+    # First round: how many pieces each cell holds; second: which.
+    for filling in range(2):
+        if filling:
+            for k in range(columns * rows):
+                first[k + 1] += first[k]
+            held = np.empty(first[columns * rows], np.int64)
+        for k in range(len(start)):
+            c0 = cell_of(min(start[k, 0], end[k, 0]), low[0], cell, columns)
+            c1 = cell_of(max(start[k, 0], end[k, 0]), low[0], cell, columns)
+            r0 = cell_of(min(start[k, 1], end[k, 1]), low[1], cell, rows)
+            r1 = cell_of(max(start[k, 1], end[k, 1]), low[1], cell, rows)
+            for r in range(r0, r1 + 1):
+                for c in range(c0, c1 + 1):
+                    at = r * columns + c
+                    if filling:
+                        first[at + 1] -= 1
+                        held[first[at + 1]] = k
+                    else:
+                        first[at + 1] += 1
+        if filling:
+            # Filling from the back moved each cell's end to its start.
+            for k in range(columns * rows):
+                first[k] = first[k + 1]
+            first[columns * rows] = len(held)
+    return columns, rows, first, held
