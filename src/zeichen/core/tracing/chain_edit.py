@@ -13,6 +13,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 _MOST_TURN = math.radians(130.0)
 # Where two lines meet at less than this they may be one.
 _SLIGHT_KINK = math.radians(12.0)
+# A segment no longer than this may turn anywhere, px.
+_SHORT_PX = 1.6
 
 
 @njit(cache=True, error_model="numpy")
@@ -20,6 +22,13 @@ def _wrapped(angle: float) -> float:
     """Return an angle brought into -pi to pi."""
     turns: float = math.floor(angle / (2 * math.pi) + 0.5)
     return angle - 2 * math.pi * turns
+
+
+@njit(cache=True, error_model="numpy")
+def _chord(node: FloatArray, k: int, m: int) -> float:
+    j = (k + 1) % m
+    size: float = math.hypot(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
+    return size
 
 
 @njit(cache=True, error_model="numpy")
@@ -94,7 +103,8 @@ def thin_out(
         bend = _wrapped(angle[left, 1] - angle[left, 0]) + _wrapped(angle[k, 1] - angle[k, 0])
         # A line goes on as a line if it can; a long one never becomes part of a curve.
         as_line = (line[left] or line[k]) and abs(bend) + kink < _SLIGHT_KINK
-        if (too_long and not as_line) or abs(bend) > _MOST_TURN:
+        short_l, short_r = _chord(node, left, m) < _SHORT_PX, _chord(node, k, m) < _SHORT_PX
+        if (too_long and not as_line) or (abs(bend) > _MOST_TURN and short_l == short_r):
             k += 1
             continue
         # Work on copies; most trials fail.
@@ -115,6 +125,12 @@ def thin_out(
             here, before = k, k - 1
         share = (points_l + 1.0) / (points_l + points_r + 2.0)
         turn_angle, turn_handle = s_angle[here, 1], s_handle[here, 1]
+        if abs(bend) > _MOST_TURN:
+            # A stub that turns back says nothing: the other one goes on.
+            if short_r:
+                turn_angle, turn_handle = s_angle[before, 1], s_handle[before, 1]
+            else:
+                s_angle[before, 0], s_handle[before, 0] = s_angle[here, 0], s_handle[here, 0]
         start_handle = s_handle[before, 0]
         line_l, line_r = s_line[before], s_line[here]
         without(here, m, s_node, s_first, s_line, s_corner, s_pinned, s_angle, s_handle)

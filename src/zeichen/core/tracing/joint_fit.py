@@ -23,6 +23,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 # Segments moved at once; more would cost the cube for nothing, since far nodes hardly feel each other.
 WINDOW = 6
 _MOST_SAMPLES = 26
+# A handle shorter than this share of its chord hardly bends the curve.
+_UNFELT = 0.07
 
 
 @njit(cache=True, error_model="numpy")
@@ -52,7 +54,7 @@ def _error(
             j = (start + step) % n
             if w[j] <= 0.0:
                 continue
-            _, off, _, _, _ = project(p, q[j, 0], q[j, 1], u[j], 2)
+            _, off, _, _, _ = project(p, q[j, 0], q[j, 1], u[j], 1)
             total += w[j] * stride * off * off
     return total
 
@@ -172,7 +174,9 @@ def refine_window(
     damp = 1e-3
     kept = np.empty((count + 1, 6))
     _keep(kept, s0, count, segments, node, angle, handle)
-    for _ in range(rounds):
+    for number in range(rounds):
+        # Feet move little from round to round.
+        steps = 2 if number == 0 else 1
         a[:] = 0.0
         b[:] = 0.0
         for i in range(count):
@@ -186,7 +190,7 @@ def refine_window(
                 j = (start + step) % n
                 if w[j] <= 0.0:
                     continue
-                t, off, nx, ny, _ = project(p, q[j, 0], q[j, 1], u[j], 2)
+                t, off, nx, ny, _ = project(p, q[j, 0], q[j, 1], u[j], steps)
                 u[j] = t
                 s = 1.0 - t
                 filled = 0
@@ -325,6 +329,10 @@ def _apply(
         k = (s0 + i) % segments
         if not line[k]:
             _shorten_handles(k, node, angle, handle)
+            for end in range(2):
+                j = (k + end) % nodes
+                if corner[j] or (not closed and j in (0, nodes - 1)):
+                    _turn_short_handle(k, end, node, angle, handle)
 
 
 @njit(cache=True, error_model="numpy")
@@ -342,6 +350,21 @@ def _shorten_handles(k: int, node: FloatArray, angle: FloatArray, handle: FloatA
     if run > 0.96 * chord:
         handle[k, 0] *= 0.96 * chord / run
         handle[k, 1] *= 0.96 * chord / run
+
+
+@njit(cache=True, error_model="numpy")
+def _turn_short_handle(k: int, end: int, node: FloatArray, angle: FloatArray, handle: FloatArray) -> None:
+    """Point a handle that is too short to be felt to where the curve goes: the fit says nothing of it."""
+    j = (k + 1) % len(node)
+    dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
+    if handle[k, end] > _UNFELT * math.hypot(dx, dy):
+        return
+    # From the end to the other handle's tip.
+    far = handle[k, 1 - end]
+    x = dx - far * math.cos(angle[k, 1]) if end == 0 else dx - far * math.cos(angle[k, 0])
+    y = dy - far * math.sin(angle[k, 1]) if end == 0 else dy - far * math.sin(angle[k, 0])
+    if x * x + y * y > 1e-12:
+        angle[k, end] = math.atan2(y, x)
 
 
 @njit(cache=True, error_model="numpy")

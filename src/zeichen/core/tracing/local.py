@@ -14,6 +14,12 @@ from zeichen.core.values import BoolArray, FloatArray
 
 # A turn sharper than this is a corner whatever the arc fit says.
 _SURE_DEG = 60.0
+# And whatever it looks like from nearer by.
+_CLEAR_DEG = 75.0
+# The nearer window takes this share of the points.
+_NEARER = 0.55
+# What is left of the angle at the point itself, at least, as a share of what is seen from afar.
+_FADED = 0.38
 
 
 @njit(cache=True, error_model="numpy")
@@ -220,6 +226,12 @@ def corner_angles(
         angle = min(straight, _turn_deg(back, ahead))
         # Extrapolating a small round outline is shaky; where one arc fits both sides there is no corner.
         if angle < _SURE_DEG and arc_rms(points, length, i, reach, closed) < arc_px:
+            continue
+        # A corner keeps its angle from nearer by; a bend loses it in proportion, down to nothing at the point.
+        near = skip + _NEARER * (reach - skip)
+        nearer = _straight_turn_deg(points, length, i, skip, near, closed)
+        fading = (straight - nearer) * (skip + near) / (reach - near)
+        if angle < _CLEAR_DEG and nearer - fading < _FADED * straight:
             continue
         angles[i] = angle
     return angles
