@@ -168,6 +168,7 @@ def thin_out(
             s_handle[:size],
             closed,
             8,
+            False,
         )
         fine = True
         count = size if closed else size - 1
@@ -314,6 +315,7 @@ def split_worst(
             handle[:m],
             closed,
             8,
+            False,
         )
         k += 2
     return m

@@ -54,7 +54,7 @@ def _error(
             j = (start + step) % n
             if w[j] <= 0.0:
                 continue
-            _, off, _, _, _ = project(p, q[j, 0], q[j, 1], u[j], 1)
+            _, off, _, _, _ = project(p, q[j, 0], q[j, 1], u[j], 2)
             total += w[j] * stride * off * off
     return total
 
@@ -148,12 +148,14 @@ def refine_window(
     handle: FloatArray,
     closed: bool,
     rounds: int,
+    calm: bool,
 ) -> float:
     """Move the inner nodes of segments s0 .. s0 + count - 1; returns the weighted squared error left.
 
     q, w, u: points (n, 2), their weights, their parameters (kept from call to call).
     node, first: nodes and the index of the point where each segment starts.
     line, angle, handle: one row a segment; corner, pinned: one entry a node. All changed in place.
+    calm: handles at corners too short to be felt point where the curve goes.
     """
     n = len(q)
     nodes = len(node)
@@ -174,9 +176,7 @@ def refine_window(
     damp = 1e-3
     kept = np.empty((count + 1, 6))
     _keep(kept, s0, count, segments, node, angle, handle)
-    for number in range(rounds):
-        # Feet move little from round to round.
-        steps = 2 if number == 0 else 1
+    for _ in range(rounds):
         a[:] = 0.0
         b[:] = 0.0
         for i in range(count):
@@ -190,7 +190,7 @@ def refine_window(
                 j = (start + step) % n
                 if w[j] <= 0.0:
                     continue
-                t, off, nx, ny, _ = project(p, q[j, 0], q[j, 1], u[j], steps)
+                t, off, nx, ny, _ = project(p, q[j, 0], q[j, 1], u[j], 2)
                 u[j] = t
                 s = 1.0 - t
                 filled = 0
@@ -263,6 +263,7 @@ def refine_window(
                 at,
                 direction,
                 reach,
+                calm,
             )
             now = _error(q, w, u, s0, count, segments, node, first, line, angle, handle, closed, p)
             if now < best:
@@ -301,6 +302,7 @@ def _apply(
     at: AnyArray,
     direction: AnyArray,
     reach: AnyArray,
+    calm: bool,
 ) -> None:
     nodes = len(node)
     whole = closed and count == segments
@@ -330,8 +332,7 @@ def _apply(
         if not line[k]:
             _shorten_handles(k, node, angle, handle)
             for end in range(2):
-                j = (k + end) % nodes
-                if corner[j] or (not closed and j in (0, nodes - 1)):
+                if calm and corner[(k + end) % nodes]:
                     _turn_short_handle(k, end, node, angle, handle)
 
 
@@ -424,14 +425,17 @@ def refine(
     sweeps: int,
     rounds: int,
 ) -> None:
-    """Move all nodes of a chain, window after window."""
+    """Move all nodes of a chain, window after window; only those of a closed one calmly.
+
+    What an open chain's ends do is settled by those it meets.
+    """
     nodes = len(node)
     segments = nodes if closed else nodes - 1
     tie_lines(0, segments, closed, node, line, corner, angle)
     if segments <= WINDOW:
         for _ in range(sweeps):
             refine_window(
-                q, w, u, 0, segments, node, first, line, corner, pinned, angle, handle, closed, rounds
+                q, w, u, 0, segments, node, first, line, corner, pinned, angle, handle, closed, rounds, closed
             )
         return
     pace = WINDOW // 2
@@ -441,7 +445,7 @@ def refine(
             count = WINDOW if closed else min(WINDOW, segments - s0)
             from_k, wide = widen(s0, count, closed, line, corner)
             refine_window(
-                q, w, u, from_k, wide, node, first, line, corner, pinned, angle, handle, closed, rounds
+                q, w, u, from_k, wide, node, first, line, corner, pinned, angle, handle, closed, rounds, closed
             )
             if not closed and s0 + count >= segments:
                 break

@@ -30,7 +30,7 @@ _MOST_COMPARED = 150
 # Nor do equal outlines differ by more than this, in the picture's own pixels.
 _ALIKE_PX = 0.5
 # What is fitted and drawn alike stays within the tolerance as a whole: the fit itself has a little less.
-_CLOSER = 0.75
+_CLOSER = 0.7
 
 
 def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
