@@ -17,6 +17,8 @@ _LONG_LINE_PX = 12.0
 _LEAST_POINTS = 5
 # A corner that turns by this more than its points is a spike of the fit.
 _SPIKE_RAD = math.radians(42.0)
+# Points that turn by more than this show a corner, however wrong its fit.
+_BEND_RAD = math.radians(75.0)
 
 # An arc takes at most so much of either side of its corner.
 _SIDE_SHARE = 0.9
@@ -99,6 +101,19 @@ class Chain:
             rounds,
         )
 
+    def refine_near(self, segments: list[int], *, rounds: int) -> None:
+        """Move the nodes around some segments, in their order, to where the chain lies best on its points."""
+        m = self.count
+        joint_fit.refine_near(
+            self.points,
+            self.weight,
+            self.at,
+            *(array[:m] for array in self._arrays()),
+            self.closed,
+            np.array(segments, dtype=np.int64),
+            rounds,
+        )
+
     def straighten(self, tolerance: float) -> int:
         """Make lines of curves that draw nothing else; returns how many."""
         return int(
@@ -168,7 +183,7 @@ class Chain:
             self.handle[k] = float(np.hypot(*(self.node[j] - self.node[k]))) / 3
             chain_geometry.spread_parameters(self.points, self.at, start, max(last - start, 1))
         if self.closed:
-            self.refine(1, rounds=4)
+            self.refine_near(segments, rounds=4)
         self.count = chain_edit.split_worst(
             self.points, self.weight, self.at, self.count, *self._arrays(), self.closed, tolerance, 2
         )
@@ -179,7 +194,7 @@ class Chain:
         pace = max(1, round(pixel_px))
         if not self.closed or n < 24 * pace or m < 3:
             return 0
-        made = 0
+        made: list[int] = []
         turns = self.turns()
         for k in np.nonzero(self.corner[:m] & (turns >= _SPIKE_RAD))[0].tolist():
             left, turn = (k - 1) % m, turns[k]
@@ -191,20 +206,22 @@ class Chain:
             come = before[half:].mean(axis=0) - before[:half].mean(axis=0)
             go = after[half:].mean(axis=0) - after[:half].mean(axis=0)
             seen = abs(math.atan2(come[0] * go[1] - come[1] * go[0], float(come @ go)))
-            if turn - seen < _SPIKE_RAD or seen > _SPIKE_RAD:
+            if turn - seen < (_SPIKE_RAD if seen <= _SPIKE_RAD else 2.0 * _SPIKE_RAD) or seen > _BEND_RAD:
                 continue
             way = self.points[(i + 3 * pace) % n] - self.points[(i - 3 * pace) % n]
             self.node[k] = self.points[i % n]
             self.corner[k] = self.pinned[k] = False
             self.line[k] = self.line[left] = False
             self.angle[k, 0] = self.angle[left, 1] = math.atan2(way[1], way[0])
+            # No corner blurs them, so the points around have their say.
+            self.weight[np.arange(i - 8 * pace, i + 9 * pace) % n] = 1.0
             for segment in (k, left):
                 other = (segment + 1) % m
                 self.handle[segment] = float(np.hypot(*(self.node[other] - self.node[segment]))) / 3
-            made += 1
+            made.append(k)
         if made:
-            self.refine(1, rounds=6)
-        return made
+            self.refine_near(made, rounds=6)
+        return len(made)
 
     def turns(self) -> FloatArray:
         """Return by how much the chain turns at each node, radians; 0 at the ends of an open one."""

@@ -450,3 +450,30 @@ def refine(
             if not closed and s0 + count >= segments:
                 break
             s0 += pace
+
+
+@njit(cache=True, error_model="numpy")
+def refine_near(
+    q: FloatArray,
+    w: FloatArray,
+    u: FloatArray,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+    near: AnyArray,
+    rounds: int,
+) -> None:
+    """Move the nodes of the windows around some segments of a closed chain."""
+    segments = len(node)
+    tie_lines(0, segments, closed, node, line, corner, angle)
+    for k in near:
+        count = min(WINDOW, segments)
+        from_k, wide = widen((k - WINDOW // 2) % segments, count, closed, line, corner)
+        refine_window(
+            q, w, u, from_k, wide, node, first, line, corner, pinned, angle, handle, closed, rounds, closed
+        )
