@@ -6,7 +6,7 @@ import pytest
 
 from samples import rose_picture
 from zeichen.core.briefing import RULES
-from zeichen.core.formats.svg import read_svg
+from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.proofing import Process
 from zeichen.standins.studio import SUBJECTS
 

@@ -13,7 +13,8 @@ from PIL import Image
 
 from samples import circle, drawing, png, rectangle, ring, rose_picture
 from zeichen.cli import main
-from zeichen.core.formats.svg import read_svg, write_svg
+from zeichen.core.formats.svg import write_svg
+from zeichen.core.formats.svg_reading import read_svg
 
 
 @pytest.fixture

@@ -4,7 +4,7 @@ import asyncio
 
 import pytest
 
-from zeichen.core.formats.svg import read_svg
+from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.proofing import proof
 from zeichen.demo import seed_if_new
 from zeichen.demo.scenario import COLLECTION, SUBJECTS, YARDSTICKS

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from e2e_steps import bring_in, choose_stage, new_collection
 from samples import png
-from zeichen.core.formats.svg import read_svg
+from zeichen.core.formats.svg_reading import read_svg
 
 
 def plum_picture(size: int = 500) -> bytes:

@@ -107,6 +107,7 @@ def trace(
     report: Report = None,
 ) -> None:
     """Trace a picture, or many with --out-dir, into closed paths."""
+    _spare_blas()
     from zeichen.core.tracing import TraceSettings
     from zeichen.jobs.tracing import TraceOrder, trace_file
 
@@ -306,3 +307,15 @@ def _count_or_auto(text: str, name: str, least: int, most: int) -> int | None:
     if not text.isdigit() or not least <= int(text) <= most:
         raise InvalidInputError(f"{name} must be auto or a whole number from {least} to {most}; got {text}.")
     return int(text)
+
+
+def _spare_blas() -> None:
+    """Load numba without scipy's linear algebra, which it looks for and no kernel uses: a fifth of a second."""
+    blas = "scipy.linalg.cython_blas"
+    if blas in sys.modules:
+        return
+    sys.modules[blas] = None  # type: ignore[assignment]
+    try:
+        import numba.np.arraymath  # noqa: F401
+    finally:
+        del sys.modules[blas]

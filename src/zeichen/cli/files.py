@@ -2,15 +2,16 @@
 
 import json
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.formats.svg import read_svg
 from zeichen.core.geometry.drawing import Drawing
-from zeichen.core.making.product import Product
 from zeichen.core.packing import file_stem
+
+if TYPE_CHECKING:
+    from zeichen.core.making.product import Product
 
 OutFile = Annotated[Path, typer.Option("--out", help="File to write.")]
 Report = Annotated[Path | None, typer.Option("--report", help="JSON file for the figures.")]
@@ -29,6 +30,8 @@ def read_file(path: Path) -> bytes:
 
 
 def read_drawing(path: Path) -> Drawing:
+    from zeichen.core.formats.svg_reading import read_svg
+
     return read_svg(read_file(path))
 
 
@@ -38,7 +41,7 @@ def write_file(path: Path, data: bytes) -> None:
     write_atomically(path, data)
 
 
-def write_product(product: Product, drawing: Path, out_dir: Path) -> None:
+def write_product(product: "Product", drawing: Path, out_dir: Path) -> None:
     for made in product.files:
         stem, _, ending = made.name.partition(".")
         target = out_dir / f"{file_stem(drawing.stem)}-{stem}.{ending}"

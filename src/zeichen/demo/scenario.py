@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from zeichen.core.briefing import RULES, Look, compose_wording
-from zeichen.core.formats.svg import read_svg
+from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.proofing import Process, Yardstick, usual_limits
 from zeichen.jobs import tasks
 from zeichen.jobs.kinds import job_kinds

@@ -12,7 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from zeichen.core.errors import InvalidInputError, ZeichenError
 from zeichen.core.formats.picture import write_png
 from zeichen.core.formats.render import render_drawing
-from zeichen.core.formats.svg import read_svg
+from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry.placement import at_true_size
 from zeichen.core.making import apparel, carve, laser, relief
 from zeichen.core.making.product import Product

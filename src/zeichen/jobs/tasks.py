@@ -12,7 +12,8 @@ import numpy as np
 from zeichen.core.briefing.generator import SketchOrder
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.picture import read_picture, write_png
-from zeichen.core.formats.svg import read_svg, shape_data, write_svg
+from zeichen.core.formats.svg import shape_data, write_svg
+from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing, Scale
 from zeichen.core.proofing import Proof, Yardstick, delete_shapes, drop_specks, proof
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour

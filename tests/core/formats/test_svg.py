@@ -10,7 +10,8 @@ from hypothesis import given, settings
 
 from samples import circle, drawing, hole, rectangle, ring, star_drawings
 from zeichen.core.errors import FormatError
-from zeichen.core.formats.svg import number, path_data, read_svg, write_svg
+from zeichen.core.formats.svg import number, path_data, write_svg
+from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing, Path, Shape, drawing_area
 from zeichen.core.geometry.bezier import line_segments
 

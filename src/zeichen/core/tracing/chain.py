@@ -90,27 +90,22 @@ class Chain:
 
     def refine(self, sweeps: int, *, rounds: int = 6) -> None:
         """Move all nodes to where the chain lies best on its points."""
+        self._refine(joint_fit.sweep_starts(self.segments, sweeps, closed=self.closed), rounds)
+
+    def refine_near(self, segments: list[int], *, rounds: int) -> None:
+        """Move the nodes around some segments of a closed chain, one after the other."""
         m = self.count
+        starts = (np.array(segments, dtype=np.int64) - joint_fit.WINDOW // 2) % m
+        self._refine(starts if m > joint_fit.WINDOW else starts[:1], rounds)
+
+    def _refine(self, starts: AnyArray, rounds: int) -> None:
         joint_fit.refine(
             self.points,
             self.weight,
             self.at,
-            *(array[:m] for array in self._arrays()),
+            *(array[: self.count] for array in self._arrays()),
             self.closed,
-            sweeps,
-            rounds,
-        )
-
-    def refine_near(self, segments: list[int], *, rounds: int) -> None:
-        """Move the nodes around some segments, in their order, to where the chain lies best on its points."""
-        m = self.count
-        joint_fit.refine_near(
-            self.points,
-            self.weight,
-            self.at,
-            *(array[:m] for array in self._arrays()),
-            self.closed,
-            np.array(segments, dtype=np.int64),
+            starts,
             rounds,
         )
 

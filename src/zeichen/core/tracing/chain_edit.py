@@ -214,15 +214,14 @@ def _rotate(
     n: int,
 ) -> None:
     """Let a closed chain start one node later."""
-    node[:] = np.concatenate((node[1:m], node[:1]))
-    start = first[0]
-    first[:] = np.concatenate((first[1:m], first[:1]))
+    x, y, start = node[0, 0], node[0, 1], first[0]
+    flags = line[0], corner[0], pinned[0]
+    ends = angle[0, 0], angle[0, 1], handle[0, 0], handle[0, 1]
+    without(0, m, node, first, line, corner, pinned, angle, handle)
+    node[m - 1, 0], node[m - 1, 1] = x, y
     first[m - 1] = start + n
-    line[:] = np.concatenate((line[1:m], line[:1]))
-    corner[:] = np.concatenate((corner[1:m], corner[:1]))
-    pinned[:] = np.concatenate((pinned[1:m], pinned[:1]))
-    angle[:] = np.concatenate((angle[1:m], angle[:1]))
-    handle[:] = np.concatenate((handle[1:m], handle[:1]))
+    line[m - 1], corner[m - 1], pinned[m - 1] = flags
+    angle[m - 1, 0], angle[m - 1, 1], handle[m - 1, 0], handle[m - 1, 1] = ends
 
 
 @njit(cache=True, error_model="numpy")

@@ -125,7 +125,16 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
             vertices[k] = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, True)
     if not smooth:
         for begin, end in zip(at, [*at[1:], at[0] + n], strict=True):
-            hush(points, length, begin, end, settings.quiet_px, angles[begin], angles[end % n], chain.weight)
+            hush(
+                points,
+                length,
+                int(begin),
+                int(end),
+                settings.quiet_px,
+                float(angles[begin]),
+                float(angles[end % n]),
+                chain.weight,
+            )
     arrays = (chain.node, chain.first, chain.line, chain.angle, chain.handle)
     for k in range(len(at)):
         first, last = int(at[k]), int(at[(k + 1) % len(at)])

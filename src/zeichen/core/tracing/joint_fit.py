@@ -409,6 +409,20 @@ def _move_split(
             first[i] += n
 
 
+def sweep_starts(segments: int, sweeps: int, *, closed: bool) -> AnyArray:
+    """Return where the windows of some sweeps over a chain start."""
+    if segments <= WINDOW:
+        return np.zeros(sweeps, np.int64)
+    pace = WINDOW // 2
+    runs = []
+    for sweep in range(sweeps):
+        start = -(sweep % 2) if closed else 0
+        # An open chain ends with the first window that reaches its end.
+        stop = segments if closed else max(segments - WINDOW + pace, 1)
+        runs.append(np.arange(start, stop, pace))
+    return np.concatenate(runs).astype(np.int64)
+
+
 @njit(cache=True, error_model="numpy")
 def refine(
     q: FloatArray,
@@ -422,58 +436,21 @@ def refine(
     angle: FloatArray,
     handle: FloatArray,
     closed: bool,
-    sweeps: int,
+    starts: AnyArray,
     rounds: int,
 ) -> None:
-    """Move all nodes of a chain, window after window; only those of a closed one calmly.
+    """Move the nodes of a chain, window after window from given segments on; only those of a closed one calmly.
 
     What an open chain's ends do is settled by those it meets.
     """
     nodes = len(node)
     segments = nodes if closed else nodes - 1
     tie_lines(0, segments, closed, node, line, corner, angle)
-    if segments <= WINDOW:
-        for _ in range(sweeps):
-            refine_window(
-                q, w, u, 0, segments, node, first, line, corner, pinned, angle, handle, closed, rounds, closed
-            )
-        return
-    pace = WINDOW // 2
-    for sweep in range(sweeps):
-        s0 = -(sweep % 2) if closed else 0
-        while s0 < segments:
+    for s0 in starts:
+        from_k, wide = 0, segments
+        if segments > WINDOW:
             count = WINDOW if closed else min(WINDOW, segments - s0)
             from_k, wide = widen(s0, count, closed, line, corner)
-            refine_window(
-                q, w, u, from_k, wide, node, first, line, corner, pinned, angle, handle, closed, rounds, closed
-            )
-            if not closed and s0 + count >= segments:
-                break
-            s0 += pace
-
-
-@njit(cache=True, error_model="numpy")
-def refine_near(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-    near: AnyArray,
-    rounds: int,
-) -> None:
-    """Move the nodes of the windows around some segments of a closed chain."""
-    segments = len(node)
-    tie_lines(0, segments, closed, node, line, corner, angle)
-    for k in near:
-        count = min(WINDOW, segments)
-        from_k, wide = widen((k - WINDOW // 2) % segments, count, closed, line, corner)
         refine_window(
             q, w, u, from_k, wide, node, first, line, corner, pinned, angle, handle, closed, rounds, closed
         )
