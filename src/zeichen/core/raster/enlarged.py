@@ -42,9 +42,11 @@ def own_pixels(picture: AnyArray, factor: int) -> FloatArray | None:
         return None
     channels = np.atleast_3d(picture)
     parts = _busiest_parts(channels, factor)
-    contrast = np.ptp(channels, axis=(0, 1)).astype(np.float64)
+    contrast = np.array([float(np.ptp(channels[:, :, ch])) for ch in range(channels.shape[2])])
     # What does not explain the busiest part will not explain the others.
-    kernels = [k for k in _KERNELS if _left_over(parts[:1], factor, k, contrast) < 2.0 * _LEFT_OVER]
+    ch = int(contrast.argmax())
+    first = parts[:1, :, :, ch : ch + 1]
+    kernels = [k for k in _KERNELS if _left_over(first, factor, k, contrast[ch : ch + 1]) < 2.0 * _LEFT_OVER]
     left = {k: _left_over(parts, factor, k, contrast) for k in kernels}
     best = min(left, key=lambda k: left[k], default=None)
     if not left or not left[best] < _LEFT_OVER:

@@ -79,14 +79,28 @@ def _nearest(rgb: Bytes8Array, palette: FloatArray) -> tuple[AnyArray, AnyArray]
     """Return the nearest colour of each pixel, and whether it is near."""
     lab = cv2.cvtColor(rgb.astype(np.float32) / 255.0, cv2.COLOR_RGB2Lab)
     own = to_lab(palette).astype(np.float32)
-    best = np.full(rgb.shape[:2], np.inf, np.float32)
-    guess = np.zeros(rgb.shape[:2], np.int32)
-    for k, colour in enumerate(own):
-        off = ((lab - colour) ** 2).sum(axis=2)
-        closer = off < best
-        guess[closer] = k
-        best = np.minimum(best, off)
-    return guess, best <= (1.6 * _SAME) ** 2
+    guess, off = _closest(lab, own)
+    return guess, off <= (1.6 * _SAME) ** 2
+
+
+@njit(cache=True, error_model="numpy")
+def _closest(picture: AnyArray, colours: AnyArray) -> tuple[AnyArray, AnyArray]:
+    """Return which colour is nearest to each pixel, and the square of the distance."""
+    height, width = picture.shape[0], picture.shape[1]
+    guess = np.zeros((height, width), np.int32)
+    best = np.empty((height, width), np.float32)
+    for r in range(height):
+        for c in range(width):
+            least, found = np.float32(np.inf), 0
+            for k in range(len(colours)):
+                x = picture[r, c, 0] - colours[k, 0]
+                y = picture[r, c, 1] - colours[k, 1]
+                z = picture[r, c, 2] - colours[k, 2]
+                off = x * x + y * y + z * z
+                if off < least:
+                    least, found = off, k
+            guess[r, c], best[r, c] = found, least
+    return guess, best
 
 
 def _cores(guess: AnyArray, near: AnyArray) -> AnyArray:
