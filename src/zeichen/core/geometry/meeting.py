@@ -9,6 +9,9 @@ from zeichen.core.geometry.cells import cell_size, into_cells
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
+# Ends no further apart than this are one place, in the unit of the points.
+_SAME = 1e-9
+
 
 def meeting_segments(paths: list[Path], *, tolerance: float) -> dict[int, set[int]]:
     """Return, for each path that crosses or touches itself or another, which of its segments do.
@@ -100,7 +103,10 @@ def _pieces(
                 x, y = nx, ny
         if closed[path] and filled > begin:
             x, y = start[begin, 0], start[begin, 1]
-            if end[filled - 1, 0] != x or end[filled - 1, 1] != y:
+            if abs(end[filled - 1, 0] - x) + abs(end[filled - 1, 1] - y) < _SAME:
+                # The last digit is no gap.
+                end[filled - 1, 0], end[filled - 1, 1] = x, y
+            else:
                 start[filled, 0], start[filled, 1] = end[filled - 1, 0], end[filled - 1, 1]
                 end[filled, 0], end[filled, 1] = x, y
                 owner[filled], run[filled] = owner[filled - 1], path

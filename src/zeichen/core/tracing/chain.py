@@ -35,6 +35,7 @@ class Chain:
 
     points, weight, at: (n, 2) measured points, their weights, their parameters on the chain.
     node: (room, 2); first: index of the point where the segment after each node starts.
+    calm: handles at corners too short to be felt point where the curve goes.
     corner, pinned: for each node; line, angle (start, end), handle (start, end): for each segment.
     """
 
@@ -42,6 +43,7 @@ class Chain:
     weight: FloatArray
     closed: bool
     room: int
+    calm: bool = False
     count: int = 0
     at: FloatArray = field(init=False)
     node: FloatArray = field(init=False)
@@ -107,6 +109,7 @@ class Chain:
             self.closed,
             starts,
             rounds,
+            self.calm,
         )
 
     def straighten(self, tolerance: float) -> int:
@@ -178,7 +181,7 @@ class Chain:
             self.handle[k] = float(np.hypot(*(self.node[j] - self.node[k]))) / 3
             chain_geometry.spread_parameters(self.points, self.at, start, max(last - start, 1))
         if self.closed:
-            self.refine_near(segments, rounds=4)
+            self.refine(1, rounds=4)
         self.count = chain_edit.split_worst(
             self.points, self.weight, self.at, self.count, *self._arrays(), self.closed, tolerance, 2
         )

@@ -40,6 +40,7 @@ class FitSettings:
     blur_px: how soft it is, standard deviation beside those pixels' squares.
     noise_px: typical error of a single point.
     stroke_px: for the middle of a drawn line, how wide it is: its corners are felt that much further off.
+    calm: for whole outlines that stand alone, handles too short to be felt make no spikes.
     """
 
     tolerance_px: float = 0.2
@@ -48,6 +49,7 @@ class FitSettings:
     blur_px: float = 0.0
     noise_px: float = 0.0
     stroke_px: float = 0.0
+    calm: bool = False
 
     def __post_init__(self) -> None:
         require_number(self.tolerance_px, "Tolerance", least=0.02, most=50, unit="px", advice="Try 0.1 px.")
@@ -111,7 +113,7 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
     angles = corner_angles(points, length, skip, reach, max(0.08, 1.5 * settings.noise_px), True)
     at = np.nonzero(pick_corners(angles, length, settings.corner_deg, reach * 0.7, True))[0]
     smooth = len(at) == 0
-    chain = Chain(points, np.ones(n), closed=True, room=n + 8)
+    chain = Chain(points, np.ones(n), closed=True, room=n + 8, calm=settings.calm)
     if smooth:
         at = np.array([np.argmin(points[:, 1])])
     vertices = np.empty((len(at), 2))

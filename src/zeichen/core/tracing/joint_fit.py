@@ -438,11 +438,9 @@ def refine(
     closed: bool,
     starts: AnyArray,
     rounds: int,
+    calm: bool,
 ) -> None:
-    """Move the nodes of a chain, window after window from given segments on; only those of a closed one calmly.
-
-    What an open chain's ends do is settled by those it meets.
-    """
+    """Move the nodes of a chain, window after window from given segments on; see refine_window."""
     nodes = len(node)
     segments = nodes if closed else nodes - 1
     tie_lines(0, segments, closed, node, line, corner, angle)
@@ -452,5 +450,5 @@ def refine(
             count = WINDOW if closed else min(WINDOW, segments - s0)
             from_k, wide = widen(s0, count, closed, line, corner)
         refine_window(
-            q, w, u, from_k, wide, node, first, line, corner, pinned, angle, handle, closed, rounds, closed
+            q, w, u, from_k, wide, node, first, line, corner, pinned, angle, handle, closed, rounds, calm
         )

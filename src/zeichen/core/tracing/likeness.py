@@ -29,6 +29,9 @@ _LEAST_POINTS = 12
 # A turn this near to a quarter is one.
 _SNAP_RAD = 0.01
 _MOST_MODELS = 20
+# A move is looked for until it changes by no more than this, px.
+_SHIFT_PX = 0.002
+_SHIFT_ROUNDS = 8
 # A node this near to the axis lies on it.
 _ON_AXIS_PX = 0.6
 # A handle this near to square across the axis belongs to a smooth node.
@@ -56,14 +59,14 @@ def draw_alike(paths: list[Path], loops: list[FloatArray], *, tolerance_px: floa
         key=lambda k: (lengths[k], k),
     )
     for k in order:
-        out[k] = _symmetric(out[k], rings[k], within, near)
+        out[k] = _symmetric(out[k], rings[k], loops[k], within, near)
     placed: list[int] = []
     for k in order:
         moved = None
         for model in reversed(placed[-_MOST_MODELS:]):
             if lengths[model] < (1 - _SIZE_SHARE) * lengths[k]:
                 break
-            moved = _moved(out[model], rings[model], rings[k], within)
+            moved = _moved(out[model], rings[model], rings[k], loops[k], within)
             if moved is not None:
                 out[k] = moved
                 break
@@ -81,8 +84,11 @@ def _even(loop: FloatArray) -> tuple[FloatArray, float]:
     return np.stack([np.interp(at, run, ring[:, 0]), np.interp(at, run, ring[:, 1])], axis=1), float(run[-1])
 
 
-def _moved(path: Path, ring: FloatArray, onto: FloatArray, within: float) -> Path | None:
-    """Return a path moved with its ring onto another: shifted, turned, mirrored; None if they are not alike."""
+def _moved(path: Path, ring: FloatArray, onto: FloatArray, loop: FloatArray, within: float) -> Path | None:
+    """Return a path moved with its ring onto another's: shifted, turned, mirrored; None if they are not alike.
+
+    loop: all measured points of the other; the rings are samples, which cut its corners short.
+    """
     centre, target = ring.mean(axis=0), onto.mean(axis=0)
     goal = _complex(onto - target)
     for mirrored in (False, True):
@@ -96,9 +102,8 @@ def _moved(path: Path, ring: FloatArray, onto: FloatArray, within: float) -> Pat
         placed = turn * np.roll(signal, shift)
         # Samples of equal outlines slide along them by up to half a step: nearest places are compared.
         samples = np.column_stack([placed.real, placed.imag])
-        off = _offsets(samples, onto - target)
-        across = off.mean(axis=0)
-        if np.linalg.norm(off - across, axis=1).max() > within:
+        across, off = _true_shift(samples, loop - target)
+        if np.linalg.norm(off, axis=1).max() > within:
             continue
         move = complex(across[0], across[1])
         points = _complex(path.segments - centre)
@@ -138,7 +143,7 @@ def _snapped(turn: complex) -> complex:
     return complex(round(quarter.real), round(quarter.imag)) if abs(turn - quarter) < _SNAP_RAD else turn
 
 
-def _symmetric(path: Path, ring: FloatArray, within: float, near: float) -> Path:
+def _symmetric(path: Path, ring: FloatArray, loop: FloatArray, within: float, near: float) -> Path:
     """Return the path mirrored from its better half if its ring is its own mirror image within a tolerance."""
     if len(path.segments) < _LEAST_SEGMENTS:
         return path
@@ -152,8 +157,8 @@ def _symmetric(path: Path, ring: FloatArray, within: float, near: float) -> Path
     across = np.array([-way.imag, way.real])
     mirror = np.eye(2) - 2.0 * np.outer(across, across)
     # How far the image lies from the loop tells where the axis truly runs.
-    off = _offsets((ring - centre) @ mirror.T, ring - centre)
-    middle = centre + across * float((off @ across).mean()) / 2.0
+    shift, _ = _true_shift((ring - centre) @ mirror.T, loop - centre)
+    middle = centre + across * float(shift @ across) / 2.0
     half = _mirrored_half(path, middle, across, mirror)
     return half if half is not None and _follows(half, path, near) else path
 
@@ -161,6 +166,23 @@ def _symmetric(path: Path, ring: FloatArray, within: float, near: float) -> Path
 def _offsets(points: FloatArray, ring: FloatArray) -> FloatArray:
     """Return the vectors from points to the nearest places on a ring of samples."""
     return nearest_on(points, ring, np.roll(ring, -1, axis=0))[0]
+
+
+def _true_shift(samples: FloatArray, loop: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the move that puts samples onto a loop, and what is then still between them.
+
+    Nearest places tell of a move only what is square to the loop: about half of it. So the rest is
+    looked for again, each time half as large.
+    """
+    shift = np.zeros(2)
+    off = _offsets(samples, loop)
+    for _ in range(_SHIFT_ROUNDS):
+        step = off.mean(axis=0)
+        shift = shift + step
+        off = _offsets(samples + shift, loop)
+        if float(np.hypot(*step)) < _SHIFT_PX:
+            break
+    return shift, off
 
 
 def _mirrored_half(path: Path, middle: FloatArray, across: FloatArray, mirror: FloatArray) -> Path | None:

@@ -67,6 +67,7 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
         pixel_px=edge.pixel_px,
         blur_px=edge.blur_px,
         noise_px=edge.noise_px,
+        calm=True,
     )
     paths, crossings = fit_soundly(
         loops,
