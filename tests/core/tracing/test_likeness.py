@@ -96,3 +96,12 @@ def test_an_ellipse_is_four_quarters_with_its_own_area(a, flat, turn):
     h = ((1 - flat) / (1 + flat)) ** 2
     round_about = math.pi * a * (1 + flat) * (1 + 3 * h / (10 + math.sqrt(4 - 3 * h)))
     assert float(bezier.arc_lengths(path.segments).sum()) == pytest.approx(round_about, rel=2e-3)
+
+
+def test_a_symmetric_outline_closes_to_the_last_digit():
+    turn = np.linspace(0, 2 * math.pi, 400, endpoint=False)
+    oval = np.column_stack([15.03 * np.cos(turn), 16.91 * np.sin(turn) + 1.7 * np.cos(turn) ** 2])
+    for shift in (0.0, 0.31, 0.77):
+        (run,) = outlines(picture(oval + np.array((128.2 + shift, 120.4))))
+        assert (run[0, 0] == run[-1, 3]).all()
+        assert (run[1:, 0] == run[:-1, 3]).all()

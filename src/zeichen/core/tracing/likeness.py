@@ -236,7 +236,10 @@ def _half(
     out.append(np.ascontiguousarray(image(rows.reshape(-1, 2)).reshape(rows.shape)[::-1, ::-1]))
     if start is None:
         out.append(_across_axis(segments[(low - 1) % count], 3, image)[::-1, ::-1])
-    return np.ascontiguousarray(np.concatenate(out))
+    whole = np.ascontiguousarray(np.concatenate(out))
+    # Mirrored twice, a place is itself but for the last digit.
+    whole[:, 0] = np.roll(whole[:, 3], 1, axis=0)
+    return whole
 
 
 def _at_node(segments: FloatArray, place: float, middle: FloatArray, across: FloatArray) -> int | None:
