@@ -311,3 +311,42 @@ def test_a_shaded_photo_is_traced_with_its_light_evened_out(run, tmp_path):
     assert run("trace", picture, "--even-light", "--out", tmp_path / "photo.svg")[0] == 0
     shapes = read_svg((tmp_path / "photo.svg").read_bytes()).shapes
     assert [round(shape.area / 3600, 1) for shape in shapes] == [1.0, 1.0]
+
+
+def test_a_forecast_names_the_cure_and_cleaning_up_cures_it(run, tmp_path):
+    grey = np.full((400, 400, 3), 250, np.uint8)
+    grey[100:300, 100:300] = 20
+    grey[40:42, 40:42] = 20
+    picture, report = tmp_path / "p.png", tmp_path / "f.json"
+    picture.write_bytes(png(grey))
+    words = ("--process", "laser-cut", "--width-mm", 100)
+    code, out, _ = run("forecast", picture, *words, "--report", report)
+    assert code == 0 and out.splitlines()[0] == "needs-clean-up" and "despeckle" in out
+    found = json.loads(report.read_text())
+    assert found["readings"]["specks"] == 1 and found["reasons"][0]["cure"]["kind"] == "despeckle"
+    clean, steps = tmp_path / "c.png", tmp_path / "s.json"
+    assert run("clean", picture, "--suggest", *words, "--out", clean, "--report", steps)[0] == 0
+    assert run("forecast", clean, *words)[1].splitlines() == ["traces-well"]
+    again = tmp_path / "again.png"
+    assert run("clean", picture, "--steps", steps, "--out", again)[0] == 0
+    assert (np.array(Image.open(again)) == np.array(Image.open(clean))).all()
+
+
+@pytest.mark.parametrize(
+    ("words", "message"),
+    [
+        ((), "either --suggest"),
+        (("--suggest",), "--process and --width-mm"),
+        (("--steps", "nothing.json"), "no file"),
+        (("--steps", "{wrong}"), "is not JSON"),
+        (("--steps", "{magic}"), "there is no magic"),
+    ],
+)
+def test_cleaning_up_says_what_is_wrong_with_the_steps(run, tmp_path, words, message):
+    picture = tmp_path / "p.png"
+    picture.write_bytes(png(np.full((60, 60, 3), 250, np.uint8)))
+    (tmp_path / "wrong.json").write_text("steps please")
+    (tmp_path / "magic.json").write_text('[{"kind": "magic"}]')
+    named = [w.format(wrong=tmp_path / "wrong.json", magic=tmp_path / "magic.json") for w in words]
+    code, _, err = run("clean", picture, "--out", tmp_path / "o.png", *named)
+    assert code == 2 and message in err and not (tmp_path / "o.png").exists()

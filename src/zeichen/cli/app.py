@@ -1,5 +1,6 @@
 """Commands. Exit codes: 0 done (for `check`: cut-ready), 2 bad use or bad input, 3 findings."""
 
+import json
 import sys
 from dataclasses import replace
 from pathlib import Path
@@ -257,6 +258,63 @@ def check(
         raise typer.Exit(FOUND)
 
 
+@app.command("forecast")
+def forecast_picture(
+    image: Annotated[Path, typer.Argument(metavar="IMAGE")],
+    process: Annotated[Process, typer.Option(help="What will make it.")],
+    width_mm: WidthMm,
+    report: Report = None,
+) -> None:
+    """Say how well a picture will trace at its finished size, and what would help."""
+    from zeichen.core.proofing import Yardstick
+    from zeichen.jobs.forecasts import forecast_data, forecast_file
+
+    found = forecast_file(read_file(image), Yardstick.usual(process, width_mm=width_mm))
+    write_report(report, forecast_data(found))
+    typer.echo(found.verdict.value)
+    for reason in found.reasons:
+        cure = f" (cure: {reason.cure.kind})" if reason.cure is not None else ""
+        typer.echo(f"  {reason.words}{cure}")
+
+
+@app.command()
+def clean(
+    image: Annotated[Path, typer.Argument(metavar="IMAGE")],
+    out: OutFile,
+    suggest: Annotated[bool, typer.Option("--suggest", help="Do what the forecast suggests.")] = False,
+    process: Annotated[Process | None, typer.Option(help="What will make it; for --suggest.")] = None,
+    width_mm: Annotated[
+        float | None, typer.Option("--width-mm", help="The figure's finished width; for --suggest.")
+    ] = None,
+    steps: Annotated[Path | None, typer.Option(help="JSON file with a list of steps.")] = None,
+    report: Report = None,
+) -> None:
+    """Clean a picture up before it is traced; the steps done are in the report and can be used again."""
+    from zeichen.core.formats.picture import read_picture
+    from zeichen.core.proofing import Yardstick
+    from zeichen.core.raster.clean import cleaned, steps_from_data, steps_to_data
+    from zeichen.jobs.forecasts import forecast_file
+
+    if suggest == (steps is not None):
+        raise InvalidInputError("Give either --suggest with --process and --width-mm, or --steps FILE.")
+    data = read_file(image)
+    if steps is not None:
+        chain = steps_from_data(_json_steps(steps))
+    else:
+        if process is None or width_mm is None:
+            raise InvalidInputError(
+                "--suggest needs --process and --width-mm: what helps depends on the finished size."
+            )
+        chain = forecast_file(data, Yardstick.usual(process, width_mm=width_mm)).suggested
+    picture = cleaned(read_picture(data), chain)
+    write_file(out, write_png(picture.rgb))
+    write_report(
+        report, {"steps": steps_to_data(chain), "width_px": picture.width_px, "height_px": picture.height_px}
+    )
+    done = ", ".join(step.kind for step in chain if step.on) or "nothing to do"
+    typer.echo(f"{out}: {picture.width_px} x {picture.height_px} px, {done}")
+
+
 @app.command()
 def pack(
     drawings: Annotated[list[Path], typer.Argument(metavar="DRAWING.svg...")],
@@ -299,6 +357,16 @@ def main() -> None:
     except (InvalidInputError, OutsideError, ZeichenError) as error:
         typer.echo(f"zeichen: {error}", err=True)
         sys.exit(BAD_INPUT)
+
+
+def _json_steps(path: Path) -> object:
+    """Return what a file of steps or an earlier report holds."""
+    raw = read_file(path)
+    try:
+        data = json.loads(raw)
+    except ValueError as error:
+        raise InvalidInputError(f"{path} is not JSON: {error}. Write a list of steps.") from error
+    return data["steps"] if isinstance(data, dict) and "steps" in data else data
 
 
 def _count_or_auto(text: str, name: str, least: int, most: int) -> int | None:

@@ -54,6 +54,12 @@ def find_doubts(picture: Picture) -> list[Doubt]:
     return sorted(found, key=lambda d: -(d.x_max - d.x_min) * (d.y_max - d.y_min))[:40]
 
 
+def has_lettering(picture: Picture) -> bool:
+    """Return whether a picture seems to hold small letters."""
+    grey = picture.grey()
+    return int(np.ptp(grey)) >= 24 and bool(_lettering(grey))
+
+
 def _blocks(values: FloatArray) -> FloatArray:
     """Return the means of square blocks; what does not fill a block is left out."""
     rows, columns = values.shape[0] // _BLOCK_PX, values.shape[1] // _BLOCK_PX
