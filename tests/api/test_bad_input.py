@@ -52,7 +52,7 @@ def test_bad_pictures_leave_nothing_behind(app, data, message):
 @pytest.mark.parametrize(("tone", "word"), [(255, "white"), (0, "black")])
 def test_a_picture_of_one_tone_can_be_kept_but_says_why_it_does_not_trace(app, tone, word):
     sketch_id = app.bring_in(app.motif(), png(np.full((64, 64, 3), tone, np.uint8)))
-    assert app.ok("GET", f"/sketches/{sketch_id}/forecast")["verdict"] == "will not trace"
+    assert app.ok("GET", f"/sketches/{sketch_id}/forecast")["verdict"] == "wrong-kind"
     status, said = app.refused("POST", f"/sketches/{sketch_id}/preview", json={"settings": {}})
     assert status == 422 and f"all {word}: there is no figure to trace" in said
     job = app.wait(app.ok("POST", f"/sketches/{sketch_id}/trace", json={}))

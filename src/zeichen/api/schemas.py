@@ -1,6 +1,6 @@
 """What requests carry and what composed replies look like. Plain core values are described from themselves."""
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -105,6 +105,12 @@ class TraceBody(Body):
     keep_ground: bool = False
     borders: Borders = Borders.SIDE_BY_SIDE
     underlay_px: float = 2.0
+
+
+class CleaningBody(Body):
+    steps: list[dict[str, Any]] = Field(
+        description="Clean-up steps in order: kind, on, and the kind's settings."
+    )
 
 
 class PreviewBody(Body):

@@ -11,6 +11,7 @@ from fastapi import Depends, Request
 
 from zeichen.core.proofing import Yardstick
 from zeichen.jobs import tasks
+from zeichen.jobs.forecasts import ForecastData
 from zeichen.jobs.live import NewestWins
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.settings import Settings
@@ -42,7 +43,7 @@ class Workplace:
             chosen = collections.collection(session, motif.collection_id)
             return collections.yardstick(session, chosen.yardstick_id).yardstick
 
-    async def forecast(self, picture_sha: str, yardstick: Yardstick) -> tasks.Forecast:
+    async def forecast(self, picture_sha: str, yardstick: Yardstick) -> ForecastData:
         """Return how well a picture will trace."""
         path = self.database.files.path(picture_sha)
         return await self._once(

@@ -2,7 +2,7 @@
 
 import json
 import sys
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -270,7 +270,7 @@ def forecast_picture(
     from zeichen.jobs.forecasts import forecast_data, forecast_file
 
     found = forecast_file(read_file(image), Yardstick.usual(process, width_mm=width_mm))
-    write_report(report, forecast_data(found))
+    write_report(report, asdict(forecast_data(found)))
     typer.echo(found.verdict.value)
     for reason in found.reasons:
         cure = f" (cure: {reason.cure.kind})" if reason.cure is not None else ""

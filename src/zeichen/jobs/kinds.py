@@ -85,7 +85,9 @@ async def trace(context: JobContext) -> dict[str, Any]:
     def keep() -> int:
         svg_sha = context.database.files.put(result.svg.encode())
         with context.database.write() as session:
-            tracing_id = sketches.add_tracing(session, sketch.id, p["settings"], result.report())
+            tracing_id = sketches.add_tracing(
+                session, sketch.id, p["settings"], {**result.report(), "picture_sha": sketch.picture_sha}
+            )
             sketches.keep_sketch(session, sketch.id, True)
             return drawings.keep_trace(session, sketch.motif_id, svg_sha=svg_sha, tracing_id=tracing_id)
 

@@ -10,16 +10,17 @@ import cv2
 import numpy as np
 
 from zeichen.core.briefing.generator import SketchOrder
-from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.picture import read_picture, write_png
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing, Scale
 from zeichen.core.proofing import Proof, Yardstick, delete_shapes, drop_specks, proof
+from zeichen.core.raster.clean import cleaned, steps_from_data
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing import Doubt, Method, TraceSettings, find_doubts, trace, warm_up
 from zeichen.core.tracing.ladder import rung_settings
+from zeichen.jobs.forecasts import ForecastData, forecast_data, forecast_picture
 from zeichen.standins.studio import Studio
 
 THUMB_PX = 360
@@ -96,20 +97,6 @@ class TraceData:
         }
 
 
-@dataclass(frozen=True, slots=True)
-class Forecast:
-    """How well a sketch will trace at the yardstick's size."""
-
-    verdict: str
-    reason: str
-    thinnest_mm: float | None
-    thin_count: int
-    gap_count: int
-    speck_count: int
-    shapes: int
-    nodes: int
-
-
 def warm() -> None:
     """Load what the first real call would wait for."""
     warm_up()
@@ -154,52 +141,14 @@ def trace_picture(
 
 
 @lru_cache(maxsize=256)
-def forecast(path: Path, yardstick: Yardstick) -> Forecast:
-    """Judge a sketch before anyone traces it: a plain trace, proofed at the yardstick's size.
+def forecast(path: Path, yardstick: Yardstick) -> ForecastData:
+    """Judge a sketch before anyone traces it."""
+    return forecast_data(forecast_picture(_picture(path), yardstick))
 
-    The rule: an empty or one-tone picture will not trace; more than two thin parts, or one under half
-    the limit, is too fine; any finding at all needs clean-up; otherwise it traces well.
-    """
-    try:
-        result = trace(_picture(path), TraceSettings(min_spot_px2=4.0))
-    except InvalidInputError as error:
-        return Forecast("will not trace", str(error), None, 0, 0, 0, 0, 0)
-    judged = proof(result.drawing, yardstick)
-    kinds = [finding.kind.value for finding in judged.findings]
-    thin = [finding.measured for finding in judged.findings if finding.kind.value == "thin_part"]
-    gaps, specks = kinds.count("small_gap"), kinds.count("speck")
-    if len(thin) > 2 or (thin and min(thin) < yardstick.limits.thin_mm / 2):
-        verdict, reason = (
-            "too fine",
-            f"{len(thin)} thin part{'s' * (len(thin) != 1)}, thinnest {min(thin):.2f} mm",
-        )
-    elif kinds:
-        verdict, reason = (
-            "needs clean-up",
-            ", ".join(
-                f"{count} {name}{'s' * (count != 1)}"
-                for name, count in (
-                    ("thin part", len(thin)),
-                    ("narrow gap", gaps),
-                    ("speck", specks),
-                    ("loose piece", kinds.count("loose_piece")),
-                )
-                if count
-            )
-            or f"{len(kinds)} findings",
-        )
-    else:
-        verdict, reason = "traces well", "nothing to mend"
-    return Forecast(
-        verdict,
-        reason,
-        judged.readings.thinnest_mm,
-        len(thin),
-        gaps,
-        specks,
-        judged.readings.shapes,
-        judged.readings.nodes,
-    )
+
+def clean_picture(path: Path, steps: list[dict[str, Any]]) -> SketchFiles:
+    """Return what clean-up steps make of a stored picture."""
+    return _files(cleaned(_picture(path), steps_from_data(steps)))
 
 
 @lru_cache(maxsize=64)

@@ -79,6 +79,9 @@ class SketchRow(Base):
     picture_sha: Mapped[str] = mapped_column(String(64))
     thumb_sha: Mapped[str] = mapped_column(String(64))
     original_sha: Mapped[str | None] = mapped_column(String(64))
+    # The picture before its clean-up steps; picture_sha is what they made of it.
+    raw_sha: Mapped[str | None] = mapped_column(String(64))
+    clean_steps: Mapped[list[Any] | None]
     width_px: Mapped[int]
     height_px: Mapped[int]
     source: Mapped[str] = mapped_column(String(20))

@@ -63,7 +63,10 @@ class Recipe:
 
 @dataclass(frozen=True, slots=True)
 class Sketch:
-    """A picture of a motif and where it came from."""
+    """A picture of a motif and where it came from.
+
+    picture_sha, thumb_sha, width_px, height_px: as its clean-up steps leave it; raw_sha: before them.
+    """
 
     id: int
     motif_id: int
@@ -80,7 +83,9 @@ class Sketch:
     file_name: str
     kept: bool
     created_at: datetime
+    raw_sha: str
     original_sha: str | None = None
+    clean_steps: tuple[dict[str, Any], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,6 +35,24 @@ def keep_sketch(session: Session, sketch_id: int, kept: bool) -> None:
     require_row(session, SketchRow, sketch_id, "sketch").kept = kept
 
 
+def clean_sketch(
+    session: Session,
+    sketch_id: int,
+    steps: list[dict[str, Any]],
+    *,
+    picture_sha: str,
+    thumb_sha: str,
+    width_px: int,
+    height_px: int,
+) -> None:
+    """Keep the clean-up steps of a sketch and what they made of it; the picture before them stays."""
+    row = require_row(session, SketchRow, sketch_id, "sketch")
+    row.raw_sha = row.raw_sha or row.picture_sha
+    row.clean_steps = steps
+    row.picture_sha, row.thumb_sha = picture_sha, thumb_sha
+    row.width_px, row.height_px = width_px, height_px
+
+
 def add_tracing(session: Session, sketch_id: int, settings: dict[str, Any], report: dict[str, Any]) -> int:
     """Keep how a sketch was traced; returns the tracing's id."""
     row = TracingRow(sketch_id=sketch_id, settings=settings, report=report)
@@ -60,5 +78,7 @@ def _to_sketch(row: SketchRow) -> Sketch:
         file_name=row.file_name,
         kept=row.kept,
         created_at=row.created_at,
+        raw_sha=row.raw_sha or row.picture_sha,
         original_sha=row.original_sha,
+        clean_steps=tuple(row.clean_steps or ()),
     )

@@ -1,6 +1,9 @@
 /** What the server knows that more than one stage needs: keys in one place, hooks that read and change it. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, ask, type CurrentDrawing, type NamedYardstick } from "./client";
+import { api, ask, type CurrentDrawing, type NamedYardstick, type Sketch } from "./client";
+
+/** A sketch as it looks now: clean-up changes the picture, not the sketch. */
+export type SeenSketch = Pick<Sketch, "id" | "picture_sha">;
 
 export const keys = {
   scene: ["scene"] as const,
@@ -9,8 +12,8 @@ export const keys = {
   collection: (id: number) => ["collection", id] as const,
   verdicts: (id: number, yardstick?: NamedYardstick) => ["verdicts", id, yardstick?.yardstick] as const,
   sketches: (motifId: number) => ["sketches", motifId] as const,
-  forecast: (sketchId: number, yardstick?: NamedYardstick) =>
-    ["forecast", sketchId, yardstick?.yardstick] as const,
+  forecast: (sketch: SeenSketch | null, yardstick?: NamedYardstick) =>
+    ["forecast", sketch?.id ?? 0, sketch?.picture_sha, yardstick?.yardstick] as const,
   drawing: (motifId: number, yardstick?: NamedYardstick) =>
     ["drawing", motifId, yardstick?.yardstick] as const,
   tickets: (motifId: number) => ["tickets", motifId] as const,
@@ -67,19 +70,19 @@ function inTurn<T>(work: () => Promise<T>): Promise<T> {
   return mine;
 }
 
-export function useForecast(sketchId: number | null, yardstick?: NamedYardstick) {
+export function useForecast(sketch: SeenSketch | null, yardstick?: NamedYardstick) {
   return useQuery({
-    queryKey: keys.forecast(sketchId ?? 0, yardstick),
+    queryKey: keys.forecast(sketch, yardstick),
     queryFn: ({ signal }) =>
       inTurn(() =>
         ask(
           api.GET("/api/sketches/{sketch_id}/forecast", {
-            params: { path: { sketch_id: sketchId ?? 0 } },
+            params: { path: { sketch_id: sketch?.id ?? 0 } },
             signal,
           }),
         ),
       ),
-    enabled: sketchId !== null && yardstick !== undefined,
+    enabled: sketch !== null && yardstick !== undefined,
     staleTime: Infinity,
   });
 }

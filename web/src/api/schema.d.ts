@@ -312,6 +312,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sketches/{sketch_id}/cleaning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Clean Sketch
+         * @description Set a sketch's clean-up steps; of several changes made quickly, only the newest is worth doing.
+         */
+        put: operations["clean_sketch"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sketches/{sketch_id}/preview": {
         parameters: {
             query?: never;
@@ -913,6 +933,16 @@ export interface components {
             /** Yardstick Id */
             yardstick_id: number;
         };
+        /** CleaningBody */
+        CleaningBody: {
+            /**
+             * Steps
+             * @description Clean-up steps in order: kind, on, and the kind's settings.
+             */
+            steps: {
+                [key: string]: unknown;
+            }[];
+        };
         /**
          * Collection
          * @description A set of motifs.
@@ -1043,26 +1073,59 @@ export interface components {
             shape: string;
         };
         /**
-         * Forecast
-         * @description How well a sketch will trace at the yardstick's size.
+         * ForecastData
+         * @description How well a sketch will trace at the yardstick's size: traces-well, needs-clean-up, too-fine or wrong-kind.
          */
-        Forecast: {
+        ForecastData: {
             /** Verdict */
             verdict: string;
-            /** Reason */
-            reason: string;
+            /** Reasons */
+            reasons: components["schemas"]["ReasonData"][];
+            readings: components["schemas"]["ForecastReadings"];
+            /** Suggested */
+            suggested: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * ForecastReadings
+         * @description What was measured; lengths at the finished size.
+         *
+         *     thinnest_mm, smallest_gap_mm: None where nothing is narrower than three times its limit.
+         */
+        ForecastReadings: {
+            /** Colours */
+            colours: number;
+            /** Edge Mixed Share */
+            edge_mixed_share: number;
+            /** Gradient Share */
+            gradient_share: number;
+            /** Ground */
+            ground: string;
+            /** Ground Share */
+            ground_share: number;
+            /** Touches Border */
+            touches_border: boolean;
+            /** Dark On Light */
+            dark_on_light: boolean;
+            /** Detail Per Px */
+            detail_per_px: number;
             /** Thinnest Mm */
             thinnest_mm: number | null;
-            /** Thin Count */
-            thin_count: number;
-            /** Gap Count */
-            gap_count: number;
-            /** Speck Count */
-            speck_count: number;
-            /** Shapes */
-            shapes: number;
-            /** Nodes */
-            nodes: number;
+            /** Smallest Gap Mm */
+            smallest_gap_mm: number | null;
+            /** Specks */
+            specks: number;
+            /** Pieces */
+            pieces: number;
+            /** Lettering */
+            lettering: boolean;
+            /** Signature */
+            signature: boolean;
+            /** Jpeg Noise */
+            jpeg_noise: number;
+            /** Pixels Per Mm */
+            pixels_per_mm: number;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1378,6 +1441,26 @@ export interface components {
             area_mm2: number;
         };
         /**
+         * ReasonData
+         * @description Why a picture will not trace well; cure is a clean-up step, if one cures it.
+         */
+        ReasonData: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            /** Measured */
+            measured: number;
+            /** Limit */
+            limit: number;
+            /** Unit */
+            unit: string;
+            /** Cure */
+            cure: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
          * Recipe
          * @description Settings for tracing with a name.
          */
@@ -1472,6 +1555,8 @@ export interface components {
         /**
          * Sketch
          * @description A picture of a motif and where it came from.
+         *
+         *     picture_sha, thumb_sha, width_px, height_px: as its clean-up steps leave it; raw_sha: before them.
          */
         Sketch: {
             /** Id */
@@ -1507,8 +1592,17 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /** Raw Sha */
+            raw_sha: string;
             /** Original Sha */
             original_sha?: string | null;
+            /**
+             * Clean Steps
+             * @default []
+             */
+            clean_steps: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * SolidData
@@ -2293,7 +2387,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Forecast"];
+                    "application/json": components["schemas"]["ForecastData"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    clean_sketch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sketch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CleaningBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sketch"];
                 };
             };
             /** @description Validation Error */

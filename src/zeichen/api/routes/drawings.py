@@ -91,8 +91,9 @@ async def _walk(place: Workplace, drawing_id: int, step: Callable[[Session, int]
 
 async def _judged(place: Workplace, head: DrawingHead) -> CurrentDrawing:
     data = await place.drawing(head.svg_sha, place.yardstick_of_motif(head.motif_id))
-    picture_sha = None
-    if head.sketch_id is not None:
+    # The picture as it was traced: the sketch may have been cleaned up differently since.
+    picture_sha = head.report.get("picture_sha")
+    if picture_sha is None and head.sketch_id is not None:
         with place.database.read() as session:
             picture_sha = sketches.sketch(session, head.sketch_id).picture_sha
     return CurrentDrawing(

@@ -7,11 +7,13 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import FileResponse
 
-from zeichen.api.schemas import DrawBody, KeptBody, PreviewBody, TraceBody, TracePreview
+from zeichen.api.schemas import CleaningBody, DrawBody, KeptBody, PreviewBody, TraceBody, TracePreview
 from zeichen.api.workplace import Place, Workplace
 from zeichen.core.briefing import Look, SketchOrder, compose_wording
 from zeichen.core.errors import InvalidInputError
+from zeichen.core.raster.clean import steps_from_data, steps_to_data
 from zeichen.jobs import tasks
+from zeichen.jobs.forecasts import ForecastData
 from zeichen.jobs.kinds import trace_settings
 from zeichen.standins.studio import Studio
 from zeichen.store import collections, sketches
@@ -73,10 +75,36 @@ def keep_sketch(sketch_id: int, body: KeptBody, place: Place) -> Sketch:
 
 
 @router.get("/sketches/{sketch_id}/forecast")
-async def get_forecast(sketch_id: int, place: Place) -> tasks.Forecast:
+async def get_forecast(sketch_id: int, place: Place) -> ForecastData:
     """Return how well the sketch will trace at the yardstick's size."""
     sketch = _sketch(place, sketch_id)
     return await place.forecast(sketch.picture_sha, place.yardstick_of_motif(sketch.motif_id))
+
+
+@router.put("/sketches/{sketch_id}/cleaning")
+async def clean_sketch(sketch_id: int, body: CleaningBody, place: Place) -> Sketch:
+    """Set a sketch's clean-up steps; of several changes made quickly, only the newest is worth doing."""
+    steps = steps_to_data(steps_from_data(body.steps))
+    raw = place.file(_sketch(place, sketch_id).raw_sha)
+    made = await place.newest.run(
+        f"clean/{sketch_id}", lambda: place.live.run(tasks.clean_picture, raw, steps)
+    )
+
+    def keep() -> Sketch:
+        picture_sha, thumb_sha = place.database.files.put(made.png), place.database.files.put(made.thumb)
+        with place.database.write() as session:
+            sketches.clean_sketch(
+                session,
+                sketch_id,
+                steps,
+                picture_sha=picture_sha,
+                thumb_sha=thumb_sha,
+                width_px=made.width_px,
+                height_px=made.height_px,
+            )
+            return sketches.sketch(session, sketch_id)
+
+    return await asyncio.to_thread(keep)
 
 
 @router.post("/sketches/{sketch_id}/preview")

@@ -1,6 +1,7 @@
 /** Places that will not trace well, marked before the maker loses time on them. */
 import { useQuery } from "@tanstack/react-query";
 import { api, ask, type Doubt } from "@/api/client";
+import type { SeenSketch } from "@/api/queries";
 import { toBlank, type Placing } from "@/sheet/placing";
 import { apply, type View } from "@/sheet/view";
 
@@ -10,12 +11,12 @@ export const DOUBT_WORDS: Record<Doubt["kind"], string> = {
   gradient: "gradient",
 };
 
-export function useDoubts(sketchId: number | null) {
+export function useDoubts(sketch: SeenSketch | null) {
   return useQuery({
-    queryKey: ["doubts", sketchId],
+    queryKey: ["doubts", sketch?.id, sketch?.picture_sha],
     queryFn: () =>
-      ask(api.GET("/api/sketches/{sketch_id}/doubts", { params: { path: { sketch_id: sketchId ?? 0 } } })),
-    enabled: sketchId !== null,
+      ask(api.GET("/api/sketches/{sketch_id}/doubts", { params: { path: { sketch_id: sketch?.id ?? 0 } } })),
+    enabled: sketch !== null,
     staleTime: Infinity,
   }).data;
 }

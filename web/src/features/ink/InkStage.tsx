@@ -31,6 +31,7 @@ import { Readings } from "@/ui/Readings";
 import { Section } from "@/ui/Section";
 import { StageFrame } from "@/ui/StageFrame";
 import { TapeSegment, Verdict } from "@/ui/Tape";
+import { CleanUp } from "./CleanUp";
 import { DoubtMarks, DOUBT_WORDS, useDoubts } from "./DoubtMarks";
 import { LadderStrip } from "./LadderStrip";
 import { Recipes } from "./Recipes";
@@ -67,7 +68,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   // Knobs stay as they are while the maker moves between motifs; the first look at a traced one takes its own.
   const [settings, setSettings] = useState<TraceSettings | null>(null);
   const used = settings ?? kept;
-  const { preview, error, isTracing } = useRetrace(sketch?.id ?? null, used, view.yardstick);
+  const { preview, error, isTracing } = useRetrace(sketch, used, view.yardstick);
   const image = useImage(sketch ? pictureUrl(sketch.picture_sha) : null);
   const showSketch = useHeld("show-sketch");
   const blank = useMemo(
@@ -81,10 +82,10 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   const findings = useFindings(preview?.drawing, placing);
   const keep = useKeepTrace(sketch, used);
   const [veilOn, setVeilOn] = useState(false);
-  const veil = useVeil(sketch?.id ?? null, used, view.yardstick, veilOn && !isTracing);
-  const doubts = useDoubts(sketch?.id ?? null) ?? [];
+  const veil = useVeil(sketch, used, view.yardstick, veilOn && !isTracing);
+  const doubts = useDoubts(sketch) ?? [];
   const [ladderBase, setLadderBase] = useState<TraceSettings | null>(null);
-  const ladder = useLadder(sketch?.id ?? null, ladderBase);
+  const ladder = useLadder(sketch, ladderBase);
   useAction("veil", () => setVeilOn((on) => !on));
   useAction("ladder", () => setLadderBase((base) => (base ? null : used)));
 
@@ -109,6 +110,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
     <StageFrame
       side={
         <>
+          <CleanUp sketch={sketch} yardstick={view.yardstick} mmPerPx={scale} />
           <TraceKnobs
             collectionId={view.collection.id}
             settings={used}

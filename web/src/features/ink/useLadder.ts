@@ -2,6 +2,7 @@
 import { useEffect, useState } from "react";
 import { Problem, type LadderEnd, type RungPart, type TraceSettings } from "@/api/client";
 import { askLines } from "@/api/lines";
+import type { SeenSketch } from "@/api/queries";
 import { tellProblem } from "@/ui/notices";
 
 const CLIENT = crypto.randomUUID();
@@ -15,9 +16,11 @@ export interface Ladder {
 const EMPTY: Ladder = { rungs: [], suggested: null, climbing: false, message: "" };
 
 /** Climb while `base` is given; a new base starts over. */
-export function useLadder(sketchId: number | null, base: TraceSettings | null): Ladder {
+export function useLadder(sketch: SeenSketch | null, base: TraceSettings | null): Ladder {
   const [ladder, setLadder] = useState(EMPTY);
   const key = JSON.stringify(base);
+  const sketchId = sketch?.id ?? null;
+  const picture = sketch?.picture_sha;
   useEffect(() => {
     const settings = JSON.parse(key) as TraceSettings | null;
     if (sketchId === null || !settings) {
@@ -44,6 +47,6 @@ export function useLadder(sketchId: number | null, base: TraceSettings | null): 
         if (!stop.signal.aborted) setLadder((now) => ({ ...now, climbing: false }));
       });
     return () => stop.abort();
-  }, [sketchId, key]);
+  }, [sketchId, picture, key]);
   return ladder;
 }

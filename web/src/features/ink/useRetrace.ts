@@ -9,6 +9,7 @@ import {
   type TraceSettings,
 } from "@/api/client";
 import { askLines } from "@/api/lines";
+import type { SeenSketch } from "@/api/queries";
 
 const CLIENT = crypto.randomUUID();
 
@@ -17,16 +18,16 @@ const CLIENT = crypto.randomUUID();
  * asked for; those in between never leave the screen. The server drops older ones as well. A trace
  * that takes its time is shown roughly first.
  */
-export function useRetrace(sketchId: number | null, settings: TraceSettings, yardstick: NamedYardstick) {
+export function useRetrace(sketch: SeenSketch | null, settings: TraceSettings, yardstick: NamedYardstick) {
   const [asked, setAsked] = useState(settings);
   const client = useQueryClient();
-  const queryKey = ["preview", sketchId, asked, yardstick.yardstick];
+  const queryKey = ["preview", sketch?.id, asked, sketch?.picture_sha, yardstick.yardstick];
   const query = useQuery({
     queryKey,
     queryFn: async ({ signal }) => {
       let full: TracePreview | null = null;
       await askLines<PreviewPart>(
-        `/api/sketches/${sketchId}/preview-parts`,
+        `/api/sketches/${sketch?.id}/preview-parts`,
         { settings: asked, client: CLIENT },
         (part) => {
           if (part.message) throw new Problem(part.code ?? "http", part.message);
@@ -38,8 +39,8 @@ export function useRetrace(sketchId: number | null, settings: TraceSettings, yar
       if (!full) throw new Problem("http", "The trace did not come. Try again.");
       return full as TracePreview;
     },
-    enabled: sketchId !== null,
-    placeholderData: (before, earlier) => (earlier?.queryKey[1] === sketchId ? before : undefined),
+    enabled: sketch !== null,
+    placeholderData: (before, earlier) => (earlier?.queryKey[1] === sketch?.id ? before : undefined),
     staleTime: Infinity,
     gcTime: 60_000,
     retry: (count, error) => error instanceof Problem && error.code === "superseded" && count < 3,

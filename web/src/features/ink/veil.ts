@@ -1,26 +1,27 @@
 /** The veil: where and how far the trace departs from the sketch, in mm. */
 import { useQuery } from "@tanstack/react-query";
 import { api, ask, type NamedYardstick, type TraceSettings, type VeilData } from "@/api/client";
+import type { SeenSketch } from "@/api/queries";
 import type { Painter } from "@/sheet/paint";
 import { toBlank, type Placing } from "@/sheet/placing";
 import { apply } from "@/sheet/view";
 
 export function useVeil(
-  sketchId: number | null,
+  sketch: SeenSketch | null,
   settings: TraceSettings,
   yardstick: NamedYardstick,
   on: boolean,
 ) {
   return useQuery({
-    queryKey: ["veil", sketchId, settings, yardstick.yardstick],
+    queryKey: ["veil", sketch?.id, sketch?.picture_sha, settings, yardstick.yardstick],
     queryFn: () =>
       ask(
         api.POST("/api/sketches/{sketch_id}/veil", {
-          params: { path: { sketch_id: sketchId ?? 0 } },
+          params: { path: { sketch_id: sketch?.id ?? 0 } },
           body: settings,
         }),
       ),
-    enabled: on && sketchId !== null,
+    enabled: on && sketch !== null,
     staleTime: Infinity,
     placeholderData: (before) => before,
   }).data;

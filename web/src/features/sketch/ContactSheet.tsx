@@ -4,7 +4,7 @@ import { pictureUrl, type CollectionView, type Job, type Motif, type Sketch } fr
 import { useForecast, useSketches } from "@/api/queries";
 import { goToMotif, goToSketch, goToStage, usePlace } from "@/place";
 import { mm, plural } from "@/ui/format";
-import { FORECAST_TEXT, FORECAST_TONE } from "./forecast";
+import { FORECAST_TEXT, FORECAST_TONE, verdictWords } from "./forecast";
 
 export function ContactSheet({ view, waiting }: { view: CollectionView; waiting: Job[] }) {
   const motifId = usePlace((place) => place.motifId);
@@ -83,14 +83,14 @@ function SketchCard({ sketch, view }: { sketch: Sketch; view: CollectionView }) 
   const chosen = usePlace((place) => place.sketchId === sketch.id);
   const element = useRef<HTMLButtonElement>(null);
   const seen = useSeen(element);
-  const forecast = useForecast(seen ? sketch.id : null, view.yardstick).data;
+  const forecast = useForecast(seen ? sketch : null, view.yardstick).data;
   const tone = forecast ? (FORECAST_TONE[forecast.verdict] ?? "warn") : null;
   return (
     <button
       ref={element}
       type="button"
       aria-pressed={chosen}
-      aria-label={`Sketch ${sketch.id}${sketch.kept ? ", kept" : ""}${forecast ? `: ${forecast.verdict}` : ""}`}
+      aria-label={`Sketch ${sketch.id}${sketch.kept ? ", kept" : ""}${forecast ? `: ${verdictWords(forecast.verdict)}` : ""}`}
       onClick={() => goToSketch(sketch.motif_id, sketch.id)}
       onDoubleClick={() => goToStage("ink")}
       className={`relative border bg-sheet text-left ${chosen ? "border-graphite outline-2 outline-blue-pencil" : sketch.kept ? "border-graphite" : "border-hair hover:border-graphite"}`}
@@ -112,11 +112,13 @@ function SketchCard({ sketch, view }: { sketch: Sketch; view: CollectionView }) 
         <b
           className={`block font-[650] first-letter:uppercase ${tone ? FORECAST_TEXT[tone] : "text-pencil"}`}
         >
-          {forecast?.verdict ?? "reading …"}
+          {forecast ? verdictWords(forecast.verdict) : "reading …"}
         </b>
-        <span className="num flex justify-between text-[11px] leading-4 text-pencil">
-          <span>{forecast ? plural(forecast.shapes, "shape") : ""}</span>
-          <span>{forecast?.thinnest_mm != null ? `thin ${mm(forecast.thinnest_mm)}` : ""}</span>
+        <span className="num flex min-h-4 justify-between text-[11px] leading-4 text-pencil">
+          <span>{forecast ? plural(forecast.readings.pieces, "part") : ""}</span>
+          <span>
+            {forecast?.readings.thinnest_mm != null ? `thin ${mm(forecast.readings.thinnest_mm)}` : ""}
+          </span>
         </span>
       </span>
     </button>
