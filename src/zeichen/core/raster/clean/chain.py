@@ -65,7 +65,7 @@ def _step(number: int, data: object) -> CleanStep:
         return STEP_KINDS[kind](**values)
     except TypeError as error:
         raise InvalidInputError(
-            f"Step {number} ({kind}) has settings it does not know: {sorted(values)}."
+            f"Step {number} ({kind}) has settings of the wrong name or kind: {sorted(values)}."
         ) from error
 
 
