@@ -3,6 +3,7 @@
 import sys
 
 from bench.canvas import measure_canvas
+from bench.forecasts import measure_forecasts
 from bench.growth import measure_growth
 from bench.memory import measure_memory
 from bench.methods import measure_methods
@@ -19,6 +20,7 @@ def main() -> int:
         measure_growth,
         measure_tracing,
         measure_proofing,
+        measure_forecasts,
         measure_memory,
         measure_canvas,
     )

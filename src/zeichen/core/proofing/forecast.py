@@ -39,8 +39,9 @@ _MOST_EDGE = 0.30
 _LEAST_CONTRAST = 60.0
 _MOST_NOISE = 6.0
 # The thinnest part should be at least this many pixels wide.
-_LEAST_PX_ACROSS = 1.0
+_LEAST_PX_ACROSS = 0.5
 _SMALL_PX = 1000
+_TAPER_PX = 0.75
 _NO_CONTRAST = 16.0
 _INK_AND_PAPER = 3
 # Thinner than this share of the limit cannot be mended by thickening alone.
@@ -119,8 +120,9 @@ def forecast(picture: Picture, yardstick: Yardstick, *, lettering: bool = False)
     width = max(1, seen.figure_width_px)
     mm_per_px = _finished_width_mm(seen, yardstick) / width
     limits = yardstick.limits
-    thin = _narrowest(seen.share, limits.thin_mm / mm_per_px)
-    gap = _narrowest(1.0 - seen.share, limits.gap_mm / mm_per_px)
+    around = seen.share[seen.figure_box]
+    thin = _narrowest(around, limits.thin_mm / mm_per_px)
+    gap = _narrowest(1.0 - around, limits.gap_mm / mm_per_px)
     speck_px2 = limits.speck_mm2 / mm_per_px**2
     specks = sum(area < speck_px2 for area in (*seen.piece_areas_px2, *seen.hole_areas_px2))
     readings = ForecastReadings(
@@ -190,8 +192,9 @@ def _widths(readings: ForecastReadings, yardstick: Yardstick) -> list[Reason]:
         ("thin", "parts as thin as", readings.thinnest_mm, limits.thin_mm),
         ("gap", "gaps as narrow as", readings.smallest_gap_mm, limits.gap_mm),
     ):
-        # Widths are measured to a quarter of a pixel.
-        if measured is None or measured >= limit - 0.25 / readings.pixels_per_mm:
+        # A part that tapers is a little thinner somewhere than what is measured along it.
+        slack = _TAPER_PX / readings.pixels_per_mm if kind == "thin" else 0.0
+        if measured is None or measured >= limit + slack:
             continue
         fine = kind == "thin" and measured < _TOO_FINE * limit
         verdict = Verdict.TOO_FINE if fine else Verdict.NEEDS_CLEAN_UP

@@ -55,6 +55,7 @@ class PictureReadings:
     detail_per_px: float
     share: FloatArray
     figure: BoolArray
+    figure_box: tuple[slice, slice]
     figure_width_px: int
     figure_height_px: int
     piece_areas_px2: tuple[float, ...]
@@ -102,6 +103,10 @@ def read_picture_readings(picture: Picture) -> PictureReadings:
         detail_per_px=float(edges.mean()) / 3.0,
         share=share,
         figure=figure,
+        figure_box=(
+            slice(max(0, int(rows[0]) - 2), int(rows[-1]) + 3) if len(rows) else slice(0, 1),
+            slice(max(0, int(columns[0]) - 2), int(columns[-1]) + 3) if len(columns) else slice(0, 1),
+        ),
         figure_width_px=int(np.ptp(columns)) + 1 if len(columns) else 0,
         figure_height_px=int(np.ptp(rows)) + 1 if len(rows) else 0,
         piece_areas_px2=_areas(figure),
@@ -181,7 +186,7 @@ def _thin_at(
         broad = 2.0 * float(np.percentile(depth, 90)) - 0.5
         if area < _LONG * broad * broad or max(w, h) < _LONG * broad or len(depth) < broad:
             continue
-        usual = float(np.percentile(depth, 20))
+        usual = float(np.percentile(depth, 10))
         thick = 2.0 * usual - 0.5
         rows, columns = np.nonzero(middle)
         row, column = _amid(inside, rows[depth <= usual + 0.3] + y, columns[depth <= usual + 0.3] + x, thick)
