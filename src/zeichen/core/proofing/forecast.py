@@ -7,6 +7,8 @@ the limit and, where there is one, the clean-up step that cures it. The rules an
 from dataclasses import dataclass
 from enum import StrEnum
 
+import numpy as np
+
 from zeichen.core.proofing.yardstick import Yardstick
 from zeichen.core.raster.clean import CleanStep
 from zeichen.core.raster.clean.steps import (
@@ -120,9 +122,9 @@ def forecast(picture: Picture, yardstick: Yardstick, *, lettering: bool = False)
     width = max(1, seen.figure_width_px)
     mm_per_px = _finished_width_mm(seen, yardstick) / width
     limits = yardstick.limits
-    around = seen.share[seen.figure_box]
-    thin = _narrowest(around, limits.thin_mm / mm_per_px)
-    gap = _narrowest(1.0 - around, limits.gap_mm / mm_per_px)
+    figure = seen.share[seen.figure_box]
+    thin = _narrowest(figure, limits.thin_mm / mm_per_px, around=0.0)
+    gap = _narrowest(1.0 - figure, limits.gap_mm / mm_per_px, around=1.0)
     speck_px2 = limits.speck_mm2 / mm_per_px**2
     specks = sum(area < speck_px2 for area in (*seen.piece_areas_px2, *seen.hole_areas_px2))
     readings = ForecastReadings(
@@ -274,7 +276,10 @@ def _finished_width_mm(seen: PictureReadings, yardstick: Yardstick) -> float:
     return min(yardstick.width_mm, tallest * seen.figure_width_px / seen.figure_height_px)
 
 
-def _narrowest(share: FloatArray, limit_px: float) -> float | None:
+def _narrowest(share: FloatArray, limit_px: float, *, around: float) -> float | None:
+    """Return the width of the thinnest part; what lies around the box is none of it (0) or all (1)."""
     # Below a pixel a width is a guess; above three limits nobody asks.
-    found = thinnest_px(share, least=max(0.7, 0.2 * limit_px), most=max(3.0, 3.0 * limit_px))
+    most = max(3.0, 3.0 * limit_px)
+    framed = np.pad(share, int(most) + 2, constant_values=around)
+    found = thinnest_px(framed, least=max(0.7, 0.2 * limit_px), most=most)
     return None if found is None else found[0]
