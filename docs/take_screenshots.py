@@ -79,6 +79,13 @@ def _look(page: Page, url: str) -> None:
     page.keyboard.press("v")
     page.get_by_role("row", name=re.compile("^Off, largest")).wait_for(timeout=60_000)
     take("ink-veil")
+    # A sketch with faults of its own, and what the forecast would do about them.
+    go(SNAIL, "ink", 2)
+    page.get_by_role("button", name="Do what helps").click()
+    page.get_by_label("Add a step").select_option("crop-to-subject")
+    page.get_by_role("button", name="Leave out “Crop to the figure”").wait_for(timeout=60_000)
+    page.wait_for_timeout(3_000)
+    take("ink-clean-up")
     go(CAN, "ink", _flat_sketch(page, url, CAN))
     page.get_by_role("radio", name="Flats").click()
     page.get_by_text(re.compile(r"auto, [2-9]")).wait_for(timeout=60_000)

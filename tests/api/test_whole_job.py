@@ -19,7 +19,7 @@ def test_from_subject_to_pack(app):
         "A teapot."
     )
     forecast = app.ok("GET", f"/sketches/{sketches[0]['id']}/forecast")
-    assert forecast["verdict"] in ("traces-well", "needs-clean-up")
+    assert forecast["verdict"] == "traces-well"
     drawing = app.trace(sketches[0]["id"], tolerance_px=0.5)
     assert drawing["drawing"]["proof"]["findings"] == []
     assert drawing["drawing"]["proof"]["readings"]["width_mm"] == pytest.approx(80)

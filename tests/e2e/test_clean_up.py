@@ -113,6 +113,9 @@ def test_a_photo_of_a_paper_drawing_is_laid_flat_and_traced_round(page: Page):
     expect(closed_paths(page)).to_have_text("1 of 1", timeout=60_000)
     page.get_by_role("button", name="Keep this trace").click()
     expect(page.get_by_role("heading", name="Findings")).to_be_visible(timeout=60_000)
+    expect(page.get_by_text(re.compile("Reading the drawing|No drawing yet"))).to_have_count(
+        0, timeout=60_000
+    )
     motif_id = int(re.search(r"/motif/(\d+)", page.url)[1])
     path = f"/api/motifs/{motif_id}/drawing"
     box = page.evaluate("path => fetch(path).then((reply) => reply.json())", path)["drawing"]["figure_px"]
@@ -122,3 +125,18 @@ def test_a_photo_of_a_paper_drawing_is_laid_flat_and_traced_round(page: Page):
     page.reload()
     choose_stage(page, "Ink")
     expect(steps).to_have_count(1, timeout=60_000)
+
+
+def test_a_picture_that_comes_first_waits_for_its_motif(page: Page):
+    new_collection(page, "Picture first")
+    choose_stage(page, "Sketch")
+    bring_in(page, "pebble.png", spotted())
+    expect(page.get_by_text("The picture waits until there is a motif")).to_be_visible()
+    choose_stage(page, "Brief")
+    page.get_by_label("Subjects").fill("Pebble")
+    page.get_by_label("Subjects").blur()
+    choose_stage(page, "Sketch")
+    sketches = page.get_by_role("region", name="Sketches of Pebble").get_by_role(
+        "button", name=re.compile("^Sketch")
+    )
+    expect(sketches).to_have_count(1, timeout=60_000)

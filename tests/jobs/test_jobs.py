@@ -289,8 +289,8 @@ def pictures(tmp_path) -> dict[str, Path]:
 
 def test_forecasts_follow_their_rule(pictures):
     verdicts = {name: tasks.forecast(path, YARDSTICK).verdict for name, path in pictures.items()}
-    assert verdicts["clean"] == "traces well" and verdicts["white"] == "will not trace"
-    assert verdicts["signed"] == "too fine" and verdicts["speck"] == "needs clean-up"
+    assert verdicts["clean"] == "traces-well" and verdicts["white"] == "wrong-kind"
+    assert verdicts["signed"] == "needs-clean-up" and verdicts["speck"] == "needs-clean-up"
 
 
 def test_a_trace_for_the_screen_carries_its_proof(pictures):

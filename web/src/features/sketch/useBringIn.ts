@@ -1,22 +1,30 @@
 /** Pictures by button, drop and paste. */
 import { useEffect, useState, type DragEvent } from "react";
 import { sendPicture } from "@/api/client";
-import { tellProblem } from "@/ui/notices";
+import { tellDone, tellProblem } from "@/ui/notices";
 
 export const PICTURE_TYPES = "image/png,image/jpeg,image/webp,image/bmp,image/tiff,image/gif";
+
+/** Pictures that came before there was a motif: they wait for it, on whatever stage it is written. */
+const waiting: File[] = [];
+
+async function send(motifId: number, files: Iterable<File>) {
+  for (const file of files)
+    await sendPicture(motifId, file).catch((error: Error) =>
+      tellProblem(new Error(`${file.name}: ${error.message}`)),
+    );
+}
 
 export function useBringIn(motifId: number | null) {
   const [over, setOver] = useState(false);
   const bring = async (files: Iterable<File>) => {
-    if (motifId === null) {
-      tellProblem(new Error("Choose or write a motif first; the picture becomes one of its sketches."));
-      return;
-    }
-    for (const file of files)
-      await sendPicture(motifId, file).catch((error: Error) =>
-        tellProblem(new Error(`${file.name}: ${error.message}`)),
-      );
+    if (motifId !== null) return send(motifId, files);
+    waiting.push(...files);
+    tellDone("The picture waits until there is a motif: write a subject in Brief.");
   };
+  useEffect(() => {
+    if (motifId !== null && waiting.length) void send(motifId, waiting.splice(0));
+  }, [motifId]);
   useEffect(() => {
     const paste = (event: ClipboardEvent) => {
       const files = [...(event.clipboardData?.files ?? [])];
