@@ -65,9 +65,10 @@ def _look(page: Page, url: str) -> None:
     go(SNAIL, "brief")
     take("brief")
     go(SNAIL, "sketch", 1)
-    # Forecasts are read one after the other; the beetroots are the last ones in sight.
-    beetroots = page.get_by_role("region", name="Sketches of Beetroot")
-    beetroots.get_by_role("button", name=re.compile("^Sketch.*: ")).nth(3).wait_for(timeout=60_000)
+    # Forecasts are read one after the other, in no fixed order.
+    for subject, last in (("Snail", 7), ("Beetroot", 3)):
+        drawn = page.get_by_role("region", name=f"Sketches of {subject}")
+        drawn.get_by_role("button", name=re.compile("^Sketch.*: ")).nth(last).wait_for(timeout=60_000)
     take("sketch")
     go(SNAIL, "ink")
     page.get_by_role("row", name=re.compile("Closed paths")).wait_for(timeout=60_000)

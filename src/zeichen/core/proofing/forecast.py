@@ -43,7 +43,6 @@ _MOST_NOISE = 6.0
 # The thinnest part should be at least this many pixels wide.
 _LEAST_PX_ACROSS = 0.5
 _SMALL_PX = 1000
-_TAPER_PX = 0.75
 _NO_CONTRAST = 16.0
 _INK_AND_PAPER = 3
 # Thinner than this share of the limit cannot be mended by thickening alone.
@@ -194,9 +193,7 @@ def _widths(readings: ForecastReadings, yardstick: Yardstick) -> list[Reason]:
         ("thin", "parts as thin as", readings.thinnest_mm, limits.thin_mm),
         ("gap", "gaps as narrow as", readings.smallest_gap_mm, limits.gap_mm),
     ):
-        # A part that tapers is a little thinner somewhere than what is measured along it.
-        slack = _TAPER_PX / readings.pixels_per_mm if kind == "thin" else 0.0
-        if measured is None or measured >= limit + slack:
+        if measured is None or measured >= limit:
             continue
         fine = kind == "thin" and measured < _TOO_FINE * limit
         verdict = Verdict.TOO_FINE if fine else Verdict.NEEDS_CLEAN_UP
