@@ -25,6 +25,7 @@ from zeichen.core.raster.clean.steps import (
 )
 from zeichen.core.raster.picture import Picture
 from zeichen.core.raster.picture_readings import (
+    INK_AND_PAPER,
     PLAIN_RIM,
     PictureReadings,
     read_picture_readings,
@@ -44,10 +45,21 @@ _MOST_NOISE = 6.0
 _LEAST_PX_ACROSS = 0.5
 _SMALL_PX = 1000
 _NO_CONTRAST = 16.0
-_INK_AND_PAPER = 3
 # Thinner than this share of the limit cannot be mended by thickening alone.
 _TOO_FINE = 0.5
 _MOST_REASONS = 3
+_CHAIN_ORDER: tuple[type[CleanStep], ...] = (
+    Invert,
+    EvenLight,
+    RemoveGround,
+    WipeBox,
+    SmoothNoise,
+    Levels,
+    Despeckle,
+    BlackAndWhite,
+    CropToSubject,
+    Enlarge,
+)
 
 
 class Verdict(StrEnum):
@@ -118,8 +130,8 @@ def forecast(picture: Picture, yardstick: Yardstick, *, lettering: bool = False)
         Whether rows of small letters were found in it.
     """
     seen = read_picture_readings(picture)
-    width = max(1, seen.figure_width_px)
-    mm_per_px = _finished_width_mm(seen, yardstick) / width
+    wide, tall = seen.figure_width_px, seen.figure_height_px
+    mm_per_px = yardstick.width_for(wide, tall) / max(1, wide)
     limits = yardstick.limits
     figure = seen.share[seen.figure_box]
     thin = _narrowest(figure, limits.thin_mm / mm_per_px, around=0.0)
@@ -177,12 +189,13 @@ def _reasons(
     if not seen.dark_on_light:
         out.append(Reason("light-on-dark", "light on a dark ground", 0, 1, "", Invert(), clean))
     if seen.ground != "plain" and not painted:
-        by_light = seen.ground == "uneven" and seen.dark_on_light and readings.colours <= _INK_AND_PAPER
+        by_light = seen.ground == "uneven" and seen.dark_on_light and readings.colours <= INK_AND_PAPER
         cure: CleanStep = EvenLight() if by_light else RemoveGround(tolerance=40.0)
         words = "the ground is not plain"
         out.append(Reason("ground", words, readings.ground_share, PLAIN_RIM, "", cure, clean))
     if seen.touches_border:
-        out.append(Reason("border", "the figure touches the picture's border", 0, 1, "px", None, clean))
+        words = "the figure touches the picture's border"
+        out.append(Reason("border", words, 0, 1, "px", CropToSubject(), clean))
     return [*out, *_marks(seen, readings, yardstick, speck_px2), *_faint(seen, readings, yardstick)]
 
 
@@ -257,20 +270,8 @@ def _stretched(seen: PictureReadings) -> Levels:
 
 def _chain(reasons: list[Reason]) -> tuple[CleanStep, ...]:
     """Return the cures in an order in which none undoes another."""
-    order = (Invert, EvenLight, RemoveGround, WipeBox, SmoothNoise, Levels, Despeckle, BlackAndWhite, Enlarge)
     cures = [reason.cure for reason in reasons if reason.cure is not None]
-    chain: list[CleanStep] = [cure for kind in order for cure in cures if isinstance(cure, kind)]
-    if any(reason.kind == "border" for reason in reasons):
-        chain.append(CropToSubject())
-    return tuple(chain)
-
-
-def _finished_width_mm(seen: PictureReadings, yardstick: Yardstick) -> float:
-    """Return how wide the figure is made, by the same rule as a drawing: no taller than the blank allows."""
-    if not seen.figure_height_px:
-        return yardstick.width_mm
-    tallest = 0.9 * yardstick.blank_height_mm
-    return min(yardstick.width_mm, tallest * seen.figure_width_px / seen.figure_height_px)
+    return tuple(sorted(cures, key=lambda cure: _CHAIN_ORDER.index(type(cure))))
 
 
 def _narrowest(share: FloatArray, limit_px: float, *, around: float) -> float | None:

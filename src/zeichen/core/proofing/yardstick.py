@@ -91,16 +91,20 @@ class Yardstick:
         require_number(self.blank_height_mm, "Blank height", above=0, most=_LARGEST_MM, unit="mm")
 
     def finished_width_mm(self, drawing: Drawing) -> float:
-        """Return how wide a figure is made: the chosen width, or less if it would outgrow the blank's height.
+        """Return how wide a drawing's figure is made; see width_for."""
+        x_min, y_min, x_max, y_max = drawing.bounds()
+        return self.width_for(x_max - x_min, y_max - y_min)
+
+    def width_for(self, width: float, height: float) -> float:
+        """Return how wide a figure of some proportions is made, mm: the chosen width, or less if it would
+        outgrow the blank's height.
 
         A set shares one yardstick, and a tall motif has to fit the same blank as a wide one. A tenth of
         the blank's height stays free (our own rule).
         """
-        x_min, y_min, x_max, y_max = drawing.bounds()
-        if not (x_max > x_min and y_max > y_min):
+        if not (width > 0 and height > 0):
             return self.width_mm
-        tallest_mm = _USED_HEIGHT * self.blank_height_mm
-        return min(self.width_mm, tallest_mm * (x_max - x_min) / (y_max - y_min))
+        return min(self.width_mm, _USED_HEIGHT * self.blank_height_mm * width / height)
 
     @classmethod
     def usual(cls, process: Process, *, width_mm: float) -> "Yardstick":

@@ -44,9 +44,9 @@ def own_pixels(picture: AnyArray, factor: int) -> FloatArray | None:
     parts = _busiest_parts(channels, factor)
     contrast = np.array([float(np.ptp(channels[:, :, ch])) for ch in range(channels.shape[2])])
     # What does not explain the busiest part will not explain the others.
-    ch = int(contrast.argmax())
-    first = parts[:1, :, :, ch : ch + 1]
-    kernels = [k for k in _KERNELS if _left_over(first, factor, k, contrast[ch : ch + 1]) < 2.0 * _LEFT_OVER]
+    clearest = [int(contrast.argmax())]
+    first, its_contrast = parts[:1][..., clearest], contrast[clearest]
+    kernels = [k for k in _KERNELS if _left_over(first, factor, k, its_contrast) < 2.0 * _LEFT_OVER]
     left = {k: _left_over(parts, factor, k, contrast) for k in kernels}
     best = min(left, key=lambda k: left[k], default=None)
     if not left or not left[best] < _LEFT_OVER:
@@ -80,7 +80,9 @@ def _left_over(parts: FloatArray, factor: int, kernel: float | None, contrast: F
         off = (down @ seen @ across.T - seen)[:, inside, inside]
         busy = np.hypot(*np.gradient(seen, axis=(1, 2)))
         edge = busy[:, inside, inside] > 0.5 * np.percentile(busy, 99.5, axis=(1, 2))[:, None, None]
-        worst = max(worst, float(np.sqrt(np.mean(off[edge] ** 2))) / contrast[ch]) if edge.any() else np.inf
+        if not edge.any():
+            return np.inf
+        worst = max(worst, float(np.sqrt(np.mean(off[edge] ** 2))) / contrast[ch])
     return worst
 
 

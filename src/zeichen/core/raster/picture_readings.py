@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.raster.clean.ground import find_signature, off_ground, read_ground
+from zeichen.core.raster.clean.ground import FIGURE_OFF, find_signature, off_ground, read_ground
 from zeichen.core.raster.clean.tone import block_noise
 from zeichen.core.raster.colours import find_palette
 from zeichen.core.raster.levels import ink_and_paper
@@ -22,7 +22,8 @@ _COLOUR_PX = 320
 _EDGE = 28
 PLAIN_RIM = 0.93
 _UNEVEN_RIM = 0.45
-_INK_AND_PAPER = 3
+# No more colours than these are ink, paper and what lies between.
+INK_AND_PAPER = 3
 # A run of figure along the frame shorter than this share of the frame may be noise.
 _TOUCHING = 0.004
 # A narrow place counts when it is at least this many times as long as it is wide.
@@ -38,7 +39,8 @@ class PictureReadings:
     areas, how much changes steadily. ground: "plain", "uneven" or "none". ground_share: pixels of its colour.
     detail_per_px: length of edges for each pixel of area. share: how much of each pixel is figure, dark or, on a
     dark ground, light; figure: where it is more than half.
-    specks: areas of separate marks and pin holes, px2, smallest first. pieces: separate parts that are no specks.
+    piece_areas_px2, hole_areas_px2: of separate parts and of holes in them, smallest first. figure_box: rows and
+    columns that hold the figure. signature: the box of a likely one, in shares. noise: grey values beside edges.
     """
 
     width_px: int
@@ -81,8 +83,8 @@ def read_picture_readings(picture: Picture) -> PictureReadings:
     dark_on_light = _is_dark_on_light(grey, float(ground.rgb @ (0.299, 0.587, 0.114)), off)
     step = max(1, -(-max(grey.shape) // _COLOUR_PX))
     palette = find_palette(np.ascontiguousarray(picture.rgb[::step, ::step]))
-    # Of several colours every one is figure; two or three are ink and paper, and what lies between.
-    many = len(palette.rgb) > _INK_AND_PAPER
+    # Of several colours every one but the ground is figure.
+    many = len(palette.rgb) > INK_AND_PAPER
     share = _coloured(off, palette.rgb, ground.rgb) if many else _figure(grey, dark_on_light=dark_on_light)
     figure = share > 0.5
     edges = cv2.morphologyEx(grey, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > _EDGE
@@ -209,7 +211,7 @@ def _amid(inside: AnyArray, rows: AnyArray, columns: AnyArray, thick: float) -> 
 
 
 def _is_dark_on_light(grey: AnyArray, ground: float, off: AnyArray) -> bool:
-    figure = grey[off > 60]
+    figure = grey[off > FIGURE_OFF]
     return ground >= float(np.median(figure)) if len(figure) > 0.001 * grey.size else ground >= 128.0
 
 

@@ -11,12 +11,12 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 # Width of the rim that is taken for ground, as a share of the shorter side.
 _RIM = 0.015
 # A pixel that differs from the ground by more than this is figure.
-_FIGURE_OFF = 60.0
+FIGURE_OFF = 60.0
 WHITE = 255
-# A signature is at most this large a part of the figure, and this far from it (shares of the picture's side).
+# A signature is at most this large a part of the figure, and lies so near the lower edge and so far aside.
 _SIGNATURE_AREA = 0.02
-_SIGNATURE_AWAY = 0.02
 _SIGNATURE_RIM = 0.25
+_SIGNATURE_ASIDE = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,7 +59,7 @@ def off_ground(picture: Picture) -> AnyArray:
 
 def figure_mask(picture: Picture) -> BoolArray:
     """Return which pixels clearly differ from the ground."""
-    return np.asarray(off_ground(picture) > _FIGURE_OFF)
+    return np.asarray(off_ground(picture) > FIGURE_OFF)
 
 
 def without_ground(picture: Picture, *, tolerance: float, holes: bool) -> Picture:
@@ -147,7 +147,7 @@ def painted(picture: Picture, original: Picture, *, path: FloatArray, width: flo
 
 
 def find_signature(mask: AnyArray) -> tuple[float, float, float, float] | None:
-    """Return the box (x_min, y_min, x_max, y_max as shares) of small marks near the rim and away from the figure.
+    """Return the box (x_min, y_min, x_max, y_max as shares) of a small mark in a lower corner, away from the figure.
 
     Parameters
     ----------
@@ -170,9 +170,9 @@ def find_signature(mask: AnyArray) -> tuple[float, float, float, float] | None:
             continue
         w, h = float(stats[k, cv2.CC_STAT_WIDTH]), float(stats[k, cv2.CC_STAT_HEIGHT])
         x, y = centres[k] / (width, height)
-        at_rim = y > 1.0 - _SIGNATURE_RIM and (x > 0.5 or x < 0.5) and max(x, 1.0 - x) > 0.6
+        in_corner = y > 1.0 - _SIGNATURE_RIM and abs(x - 0.5) > _SIGNATURE_ASIDE
         # Writing is wider than high, and no speck.
-        if at_rim and w > 0.03 * side and w > 1.4 * h:
+        if in_corner and w > 0.03 * side and w > 1.4 * h:
             best = max(best, (own[k], k)) if best else (own[k], k)
     if best is None:
         return None
