@@ -8,7 +8,7 @@ KERNELS := $(shell grep -rl numba src/zeichen/core)
 # Tests that share nothing, so two may run at once; the others start servers and browsers.
 PURE := src/zeichen/core tests/core tests/reference tests/standins tests/store
 
-.PHONY: demo test ready lint front bench types screenshots clean
+.PHONY: demo test browser served ready lint front bench types screenshots clean
 
 demo: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web
 	@$(BIN)/zeichen demo
@@ -16,7 +16,13 @@ demo: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web
 test:
 	@$(MAKE) --no-print-directory -j2 --output-sync=target ready
 	$(BIN)/python -m pytest -n 2 $(PURE)
-	$(BIN)/python -m pytest tests $(PURE:%=--ignore=%)
+	@$(MAKE) --no-print-directory -j2 --output-sync=target browser served
+
+# Each has servers, ports and data folders of its own, so the two may run side by side.
+browser:
+	$(BIN)/python -m pytest tests/e2e
+served:
+	$(BIN)/python -m pytest tests --ignore=tests/e2e $(PURE:%=--ignore=%)
 
 # All there is to do before the tests, two things at a time: compiling the kernels takes as long as all checks.
 ready: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web $(STAMPS)/system lint front

@@ -6,8 +6,9 @@ import subprocess
 import sys
 
 import pytest
-from sqlalchemy import inspect, text
+from sqlalchemy import create_engine, inspect, text
 from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
 
 from zeichen.core.errors import ConflictError, InvalidInputError, NotFoundError, OutsideError
 from zeichen.core.proofing import Process, Yardstick
@@ -370,3 +371,55 @@ def test_one_app_at_a_time_holds_a_folder(tmp_path):
         other = subprocess.run([sys.executable, "-c", code, str(tmp_path)], capture_output=True, text=True)
         assert other.returncode != 0 and "in use by another running Zeichen" in other.stderr
     assert subprocess.run([sys.executable, "-c", code, str(tmp_path)]).returncode == 0
+
+
+CLEANED = {"picture_sha": "b" * 64, "thumb_sha": "c" * 64, "width_px": 8, "height_px": 9}
+
+
+def test_a_cleaned_sketch_shows_the_cleaned_picture_and_keeps_the_one_before(database):
+    _, motif_id = collection_with_motif(database)
+    with database.write() as session:
+        sketch_id = sketch_of(session, motif_id)
+        assert sketches.sketch(session, sketch_id).clean_steps == ()
+        sketches.clean_sketch(session, sketch_id, [{"kind": "invert", "on": True}], **CLEANED)
+    with database.write() as session:
+        once = sketches.sketch(session, sketch_id)
+        assert (once.picture_sha, once.raw_sha, once.width_px, once.height_px) == ("b" * 64, SHA, 8, 9)
+        assert once.clean_steps == ({"kind": "invert", "on": True},)
+        # Cleaned again, the picture before all steps is still the first one.
+        sketches.clean_sketch(session, sketch_id, [], **{**CLEANED, "picture_sha": "d" * 64})
+    with database.read() as session:
+        again = sketches.sketch(session, sketch_id)
+        assert (again.picture_sha, again.raw_sha, again.clean_steps) == ("d" * 64, SHA, ())
+
+
+def test_a_sketch_that_is_not_there_cannot_be_cleaned(database):
+    with pytest.raises(NotFoundError), database.write() as session:
+        sketches.clean_sketch(session, 99, [], **CLEANED)
+
+
+def test_sketches_from_before_there_was_clean_up_come_along(tmp_path):
+    old = create_engine(f"sqlite:///{tmp_path / 'older.sqlite'}")
+    migrate(old, "0002")
+    with old.begin() as connection:
+        connection.execute(
+            text(
+                "INSERT INTO yardsticks VALUES (1, 'Laser', 'laser-engrave', 80, 'slate', 100, 60, .15, .15, .33, 0, 0)"
+            )
+        )
+        connection.execute(text("INSERT INTO collections VALUES (1, 'Open day', 1, '2026-01-01 00:00:00')"))
+        connection.execute(text("INSERT INTO motifs VALUES (1, 1, 'snail', 1, '2026-01-01 00:00:00')"))
+        connection.execute(
+            text(
+                "INSERT INTO sketches (id, motif_id, picture_sha, thumb_sha, width_px, height_px, source, generator, "
+                "wording, look, file_name, kept, created_at) VALUES (7, 1, :sha, :sha, 10, 12, 'file', '', '', '', "
+                "'a.png', 1, '2026-01-01 00:00:00')"
+            ),
+            {"sha": SHA},
+        )
+    migrate(old)
+    with Session(old) as session:
+        found = sketches.sketch(session, 7)
+        assert (found.raw_sha, found.picture_sha, found.clean_steps) == (SHA, SHA, ())
+        assert found.kept and (found.width_px, found.height_px) == (10, 12)
+    old.dispose()

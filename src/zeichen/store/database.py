@@ -101,13 +101,13 @@ def make_engine(path: Path) -> Engine:
     return engine
 
 
-def migrate(engine: Engine) -> None:
-    """Bring the tables to the newest version."""
+def migrate(engine: Engine, version: str = "head") -> None:
+    """Bring the tables to the newest version, or up to an older one."""
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        command.upgrade(config, version)
 
 
 @contextmanager

@@ -8,6 +8,8 @@ import numpy as np
 import pytest
 import skimage.filters
 import skimage.morphology
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.raster.clean import STEP_KINDS, cleaned, steps_from_data, steps_to_data
@@ -220,3 +222,36 @@ def test_even_light_leaves_paper_white():
     out = cleaned(Picture((disc().rgb * shade).astype(np.uint8)), [EvenLight()])
     grey = out.grey()
     assert abs(int(grey[5, 5]) - int(grey[5, 194])) <= 6
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.integers(0, 10_000), st.sampled_from(["flip", "upside-down", "invert", "half-turns"]))
+def test_steps_that_undo_themselves(seed, kind):
+    rng = np.random.default_rng(seed)
+    picture = Picture(rng.integers(0, 256, (rng.integers(8, 40), rng.integers(8, 40), 3), dtype=np.uint8))
+    step = {
+        "flip": Flip(),
+        "upside-down": Flip(upside_down=True),
+        "invert": Invert(),
+        "half-turns": Turn(angle_deg=180),
+    }[kind]
+    once = cleaned(picture, [step])
+    assert (cleaned(once, [step]).rgb == picture.rgb).all()
+    assert sorted(once.rgb.ravel()) == sorted(picture.rgb.ravel()) or kind == "invert"
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.floats(25, 60), st.floats(-20, 20), st.floats(-20, 20))
+def test_cropping_to_the_subject_forgets_where_it_lay(radius, dx, dy):
+    here = cleaned(disc(radius=radius), [CropToSubject(margin=0.1)])
+    there = cleaned(
+        disc(radius=radius, middle=(100 + round(dx), 100 + round(dy))), [CropToSubject(margin=0.1)]
+    )
+    assert (here.rgb == there.rgb).all()
+
+
+@pytest.mark.parametrize("steps", [[RemoveGround()], [Despeckle()], [CropToSubject()]])
+def test_a_step_done_twice_changes_nothing_more(steps):
+    once = cleaned(disc(), steps)
+    twice = cleaned(once, steps)
+    assert np.abs(once.rgb.astype(int) - twice.rgb.astype(int)).max() <= 1

@@ -15,7 +15,6 @@ from zeichen.core.raster.clean.steps import (
     BlackAndWhite,
     CropToSubject,
     Despeckle,
-    Enlarge,
     EvenLight,
     Invert,
     Levels,
@@ -58,7 +57,6 @@ _CHAIN_ORDER: tuple[type[CleanStep], ...] = (
     Despeckle,
     BlackAndWhite,
     CropToSubject,
-    Enlarge,
 )
 
 
@@ -257,9 +255,9 @@ def _faint(seen: PictureReadings, readings: ForecastReadings, yardstick: Yardsti
         out.append(Reason("noise", "compression noise", noise, _MOST_NOISE, "grey values", smooth, clean))
     across = yardstick.limits.thin_mm * readings.pixels_per_mm
     if across < _LEAST_PX_ACROSS and max(seen.width_px, seen.height_px) <= _SMALL_PX:
-        words = f"only {across:.1f} px for the thinnest part the process holds"
-        cure = Enlarge(factor=2 if across > _LEAST_PX_ACROSS / 2 else 4)
-        out.append(Reason("small", words, across, _LEAST_PX_ACROSS, "px", cure, clean))
+        # Enlarging adds no detail: the trace finds what is there as well without it (measured).
+        words = f"only {across:.1f} px for the thinnest part the process holds: a larger picture is needed"
+        out.append(Reason("small", words, across, _LEAST_PX_ACROSS, "px", None, clean))
     return out
 
 

@@ -21,7 +21,6 @@ _COLOUR_PX = 320
 # Neighbours that differ by more than this lie on an edge, grey values.
 _EDGE = 28
 PLAIN_RIM = 0.93
-_UNEVEN_RIM = 0.45
 # No more colours than these are ink, paper and what lies between.
 INK_AND_PAPER = 3
 # A run of figure along the frame shorter than this share of the frame may be noise.
@@ -36,7 +35,7 @@ class PictureReadings:
     """Readings of one picture; lengths in px, shares 0-1.
 
     colours: flat colours, ground included. edge_mixed_share: pixels on an edge. gradient_share: of the quiet
-    areas, how much changes steadily. ground: "plain", "uneven" or "none". ground_share: pixels of its colour.
+    areas, how much changes steadily. ground: "plain", "uneven" (changes softly) or "none". ground_share: pixels of its colour.
     detail_per_px: length of edges for each pixel of area. share: how much of each pixel is figure, dark or, on a
     dark ground, light; figure: where it is more than half.
     piece_areas_px2, hole_areas_px2: of separate parts and of holes in them, smallest first. figure_box: rows and
@@ -76,9 +75,8 @@ def read_picture_readings(picture: Picture) -> PictureReadings:
     grey = picture.grey()
     ground = read_ground(picture)
     off = off_ground(picture)
-    rim = (
-        "plain" if ground.rim_share >= PLAIN_RIM else "uneven" if ground.rim_share >= _UNEVEN_RIM else "none"
-    )
+    smooth = ground.smooth_share >= PLAIN_RIM
+    rim = "plain" if ground.rim_share >= PLAIN_RIM else "uneven" if smooth else "none"
     darkest, lightest = (float(v) for v in np.percentile(grey[::3, ::3], (0.5, 99.5)))
     dark_on_light = _is_dark_on_light(grey, float(ground.rgb @ (0.299, 0.587, 0.114)), off)
     step = max(1, -(-max(grey.shape) // _COLOUR_PX))

@@ -19,7 +19,7 @@ _CLEAR_DEG = 75.0
 # The nearer window takes this share of the points.
 _NEARER = 0.55
 # What is left of the angle at the point itself, at least, as a share of what is seen from afar.
-_FADED = 0.38
+_FADED = 0.42
 
 
 @njit(cache=True, error_model="numpy")

@@ -85,7 +85,7 @@ def flipped(picture: Picture, *, upside_down: bool) -> Picture:
 def enlarged(picture: Picture, *, factor: int) -> Picture:
     """Return the picture a whole number of times as large, its edges kept crisp.
 
-    Cubic resampling (R. G. Keys 1981, a = -0.75), which the tracing knows how to undo.
+    Cubic resampling (R. G. Keys 1981, a = -0.75), which the tracing undoes: it is no worse for it, nor better.
 
     Raises
     ------

@@ -12,6 +12,9 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 _RIM = 0.015
 # A pixel that differs from the ground by more than this is figure.
 FIGURE_OFF = 60.0
+# Ground differs from its usual colour by no more than this, and from pixel to pixel by no more than that.
+_SAME_GROUND = 16.0
+_SMOOTH_STEP = 10.0
 WHITE = 255
 # A signature is at most this large a part of the figure, and lies so near the lower edge and so far aside.
 _SIGNATURE_AREA = 0.02
@@ -21,10 +24,12 @@ _SIGNATURE_ASIDE = 0.1
 
 @dataclass(frozen=True, slots=True)
 class Ground:
-    """What a picture's rim shows: its usual colour, and the share of the rim that has it."""
+    """What a picture's rim shows: its usual colour, the share of the rim that has it, and the share along
+    which it hardly changes from pixel to pixel, as the light on a sheet does."""
 
     rgb: FloatArray
     rim_share: float
+    smooth_share: float
 
 
 def read_ground(picture: Picture) -> Ground:
@@ -41,7 +46,17 @@ def read_ground(picture: Picture) -> Ground:
     ).astype(np.float32)
     colour = np.median(strip, axis=0)
     off = np.abs(strip - colour).max(axis=1)
-    return Ground(colour.astype(np.float64), float((off <= 16.0).mean()))
+    steps = np.concatenate(
+        [
+            np.abs(np.diff(line.astype(np.float32), axis=0)).max(axis=1)
+            for line in (picture.rgb[0], picture.rgb[-1], picture.rgb[:, 0], picture.rgb[:, -1])
+        ]
+    )
+    return Ground(
+        colour.astype(np.float64),
+        float((off <= _SAME_GROUND).mean()),
+        float((steps <= _SMOOTH_STEP).mean()),
+    )
 
 
 def ground_colour(picture: Picture) -> FloatArray:
