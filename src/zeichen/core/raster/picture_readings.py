@@ -35,11 +35,11 @@ class PictureReadings:
     """Readings of one picture; lengths in px, shares 0-1.
 
     colours: flat colours, ground included. edge_mixed_share: pixels on an edge. gradient_share: of the quiet
-    areas, how much changes steadily. ground: "plain", "uneven" (changes softly) or "none". ground_share: pixels of its colour.
-    detail_per_px: length of edges for each pixel of area. share: how much of each pixel is figure, dark or, on a
-    dark ground, light; figure: where it is more than half.
-    piece_areas_px2, hole_areas_px2: of separate parts and of holes in them, smallest first. figure_box: rows and
-    columns that hold the figure. signature: the box of a likely one, in shares. noise: grey values beside edges.
+    areas, how much changes steadily. ground: "plain", "uneven" (changes softly) or "none". ground_share: pixels
+    of its colour. detail_per_px: length of edges for each pixel of area. share: how much of each pixel is figure,
+    dark or, on a dark ground, light; figure: where it is more than half; figure_box: the rows and columns that
+    hold it. piece_areas_px2, hole_areas_px2: of separate parts and of holes in them, smallest first. signature:
+    the box of a likely one, in shares. noise: grey values beside edges.
     """
 
     width_px: int
