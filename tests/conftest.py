@@ -9,7 +9,7 @@ sys.path.insert(0, str(Path(__file__).parent))
 import pytest
 from hypothesis import HealthCheck, settings
 
-from zeichen.core.briefing import Look, SketchOrder
+from zeichen.core.briefing import ALL_RULES, Look, SketchOrder, compose_wording
 from zeichen.core.raster import Picture
 from zeichen.core.tracing import Trace, TraceSettings, trace
 from zeichen.standins.studio import Studio
@@ -24,10 +24,14 @@ settings.register_profile("explore", settings.get_profile("zeichen"), derandomiz
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "zeichen"))
 
 
+# Without the rule that all hangs together, the studio sets its parts apart.
+IN_PIECES = compose_wording("snail", rule_keys=tuple(key for key in ALL_RULES if key != "one-piece"))
+
+
 @pytest.fixture(scope="session")
 def snail() -> Picture:
-    """A drawn silhouette without accidents."""
-    return Studio(faults=0).draw(SketchOrder("snail", Look.SILHOUETTE, 7))
+    """A drawn silhouette without accidents, in several pieces."""
+    return Studio(faults=0).draw(SketchOrder("snail", Look.SILHOUETTE, 7, wording=IN_PIECES))
 
 
 @pytest.fixture(scope="session")

@@ -13,7 +13,9 @@ from zeichen.standins.studio import SUBJECTS
 
 def test_the_scene_tells_the_screens_what_there_is(app):
     scene = app.ok("GET", "/scene")
-    assert scene["subjects"] == list(SUBJECTS) and scene["looks"] == ["silhouette", "line", "flat"]
+    assert scene["subjects"] == list(SUBJECTS) and scene["looks"] == [
+        "silhouette", "line", "flat", "stencil", "ink",
+    ]  # fmt: skip
     assert [rule["key"] for rule in scene["rules"]] == [rule.key for rule in RULES]
     assert {each["process"]: each["limits"]["thin_mm"] for each in scene["processes"]}["laser-cut"] == 1.5
     assert len(scene["processes"]) == len(Process) and scene["licence"]

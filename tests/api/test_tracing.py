@@ -2,9 +2,11 @@
 
 import json
 
+import numpy as np
 import pytest
 
 from samples import rose_picture
+from zeichen.core.formats.picture import write_png
 
 
 @pytest.fixture(scope="module")
@@ -32,14 +34,17 @@ def test_a_preview_ends_with_the_full_trace_and_rough_ones_come_before(app, sket
         assert parts[0]["trace"]["drawing"]["width_px"] == 700
 
 
-def test_a_rough_trace_looks_like_the_full_one(app, sketch, monkeypatch):
+def test_a_rough_trace_looks_like_the_full_one(app, snail, monkeypatch):
     monkeypatch.setattr("zeichen.api.routes.tracing.PATIENCE_S", 0.0)
+    # Many figures, so that the full trace cannot be ready before the rough one.
+    many = write_png(np.tile(snail.rgb[::2, ::2], (5, 5, 1)))
+    sketch_id = app.bring_in(app.motif(), many)
     parts = lines(
-        app, f"/sketches/{sketch[1]}/preview-parts", {"settings": {"tolerance_px": 0.3}, "client": "r"}
+        app, f"/sketches/{sketch_id}/preview-parts", {"settings": {"tolerance_px": 0.3}, "client": "r"}
     )
     assert [part["rough"] for part in parts] == [True, False]
     rough, full = (part["trace"]["drawing"]["figure_px"] for part in parts)
-    assert all(rough[side] == pytest.approx(full[side], abs=3) for side in full)
+    assert all(rough[side] == pytest.approx(full[side], abs=8) for side in full)
 
 
 def test_a_preview_of_nothing_says_what_is_wrong(app, sketch):

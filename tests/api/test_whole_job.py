@@ -111,19 +111,6 @@ def test_a_preview_follows_its_settings_and_keeps_nothing(app, snail_png):
     assert app.refused("GET", f"/motifs/{motif_id}/drawing")[0] == 404
 
 
-def test_briefs_make_motifs_and_wording(app):
-    collection_id = _collection(app, app.motif())
-    body = {"subjects": "Snail\nTeapot\n\nteapot\nspaceship", "look": "line", "rules": ["margin"]}
-    view = app.ok("PUT", f"/collections/{collection_id}/brief", json=body)
-    assert [motif["name"] for motif in view["motifs"]] == ["Snail", "Teapot", "Spaceship"]
-    lines = app.ok("POST", "/wording", json=body)
-    assert [line["drawable"] for line in lines] == [True, True, False]
-    assert "an empty margin all round" in lines[0]["wording"]
-    odd = next(motif["id"] for motif in view["motifs"] if motif["name"] == "Spaceship")
-    status, message = app.refused("POST", f"/motifs/{odd}/draw", json={"look": "line"})
-    assert status == 422 and "can't draw" in message
-
-
 def test_a_relief_can_be_seen(app, snail_png):
     motif_id = app.motif()
     app.trace(app.bring_in(motif_id, snail_png))

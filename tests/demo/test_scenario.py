@@ -9,7 +9,7 @@ from zeichen.core.proofing import proof
 from zeichen.demo import seed_if_new
 from zeichen.demo.scenario import COLLECTION, SUBJECTS, YARDSTICKS
 from zeichen.jobs.settings import Settings
-from zeichen.store import collections, drawings, jobs, products
+from zeichen.store import briefs, collections, drawings, jobs, products
 from zeichen.store.database import Database
 
 
@@ -29,7 +29,7 @@ def test_the_collection_has_all_its_motifs_and_yardsticks(seeded):
         motifs = collections.motifs(session, collection.id)
         assert collection.name == COLLECTION and [motif.name for motif in motifs] == list(SUBJECTS)
         assert {each.name: each.yardstick for each in collections.yardsticks(session)} == YARDSTICKS
-        assert collections.latest_brief(session, collection.id) is not None
+        assert briefs.latest_brief(session, collection.id) is not None
         assert all(motif.sketch_count >= 4 and motif.kept_count == 1 for motif in motifs)
         assert jobs.recent_jobs(session) == []
 

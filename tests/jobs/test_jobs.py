@@ -19,7 +19,7 @@ from zeichen.jobs.products import make_product, pack_drawings, product_settings,
 from zeichen.jobs.runner import JobContext, JobRunner
 from zeichen.jobs.settings import Settings
 from zeichen.jobs.workers import Reporter, WorkerPool, progress_queue
-from zeichen.standins.studio import Studio
+from zeichen.standins.studio import Fault, Studio
 from zeichen.store import jobs
 
 YARDSTICK = Yardstick.usual(Process.LASER_ENGRAVE, width_mm=60)
@@ -200,7 +200,7 @@ def test_only_the_newest_request_is_answered():
 
 
 def test_all_kinds_have_a_name():
-    assert set(job_kinds()) == {"draw", "import", "trace", "make", "pack"}
+    assert set(job_kinds()) == {"draw", "import", "clean", "trace", "make", "pack"}
 
 
 @pytest.fixture
@@ -270,14 +270,23 @@ def test_a_pack_is_a_zip(traced):
     assert pack_drawings([("Snail", traced)], Listing("Snail"), 60.0, no_step).startswith(b"PK")
 
 
+def spoilt(fault: Fault) -> Picture:
+    """The first snail of the studio with this fault and no other."""
+    for seed in range(400):
+        made = Studio().draw_openly(SketchOrder("snail", Look.SILHOUETTE, seed))
+        if made.faults == {fault}:
+            return made.picture
+    raise AssertionError(f"no snail has only {fault}")
+
+
 @pytest.fixture
 def pictures(tmp_path) -> dict[str, Path]:
     import numpy as np
 
     made = {
         "clean": Studio(faults=0).draw(SketchOrder("teapot", Look.SILHOUETTE, 46)).rgb,
-        "signed": Studio(faults=1).draw(SketchOrder("snail", Look.SILHOUETTE, 43)).rgb,
-        "speck": Studio(faults=1).draw(SketchOrder("snail", Look.SILHOUETTE, 41)).rgb,
+        "signed": spoilt(Fault.SIGNATURE).rgb,
+        "speck": spoilt(Fault.SPECKS).rgb,
         "white": np.full((64, 64, 3), 255, np.uint8),
     }
     paths = {}

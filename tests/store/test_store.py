@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from zeichen.core.errors import ConflictError, InvalidInputError, NotFoundError, OutsideError
 from zeichen.core.proofing import Process, Yardstick
-from zeichen.store import collections, drawings, jobs, products, sketches
+from zeichen.store import briefs, collections, drawings, jobs, products, sketches
 from zeichen.store.database import Database, FolderLock, migrate
 from zeichen.store.files import FileStore, write_atomically
 from zeichen.store.models import Base
@@ -102,13 +102,13 @@ def test_yardsticks_come_back_as_they_were(database):
 def test_briefs_are_kept_one_after_the_other_and_make_motifs_once(database):
     collection_id, _ = collection_with_motif(database)
     with database.write() as session:
-        collections.save_brief(
+        briefs.save_brief(
             session, collection_id, Brief("Snail\nTeapot", "line", ("margin",)), ["Snail", "Teapot"]
         )
-        collections.save_brief(session, collection_id, Brief("teapot", "flat", ()), ["teapot"])
+        briefs.save_brief(session, collection_id, Brief("teapot", "flat", ()), ["teapot"])
     with database.read() as session:
         assert [motif.name for motif in collections.motifs(session, collection_id)] == ["Teapot"]
-        assert collections.latest_brief(session, collection_id) == Brief("teapot", "flat", ())
+        assert briefs.latest_brief(session, collection_id) == Brief("teapot", "flat", ())
 
 
 def test_motifs_follow_the_brief_unless_something_was_made_of_them(database):
@@ -116,7 +116,7 @@ def test_motifs_follow_the_brief_unless_something_was_made_of_them(database):
 
     def after(subjects: str) -> list[str]:
         with database.write() as session:
-            collections.save_brief(session, collection_id, Brief(subjects, "line", ()), subjects.split())
+            briefs.save_brief(session, collection_id, Brief(subjects, "line", ()), subjects.split())
         with database.read() as session:
             return [motif.name for motif in collections.motifs(session, collection_id)]
 

@@ -12,7 +12,18 @@ from fastapi.staticfiles import StaticFiles
 from zeichen import __version__
 from zeichen.api.guard import Guard
 from zeichen.api.problems import tell
-from zeichen.api.routes import collections, drawings, jobs, products, scene, sketches, tracing
+from zeichen.api.routes import (
+    briefs,
+    cleaning,
+    collections,
+    drawings,
+    jobs,
+    products,
+    scene,
+    sketches,
+    tracing,
+    workshop,
+)
 from zeichen.api.workplace import Workplace
 from zeichen.core.errors import OutsideError
 from zeichen.jobs import tasks
@@ -60,7 +71,8 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     tell(app)
-    for module in (scene, collections, sketches, tracing, drawings, products, jobs):
+    routes = (scene, collections, briefs, sketches, cleaning, tracing, drawings, products, workshop, jobs)
+    for module in routes:
         app.include_router(module.router, prefix="/api")
     _serve_front_end(app)
     app.add_middleware(Guard, port=chosen.port)

@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from zeichen.core.briefing import Look
+from zeichen.core.briefing import Detail, Look, PictureFormat, Reach
 from zeichen.core.proofing import Limits, Process, Yardstick
 from zeichen.core.tracing import Borders, Method
 from zeichen.jobs.tasks import DrawingData
@@ -55,22 +55,104 @@ class ChosenYardstickBody(Body):
     yardstick_id: int
 
 
+class StyleBody(Body):
+    """A house style but for its look; None leaves it to the look. line_mm: on the finished piece."""
+
+    line_mm: float | None = None
+    detail: Detail = Detail.SOME
+    colours: int | None = None
+    palette: list[str] = Field(default_factory=list, max_length=12)
+    format: PictureFormat = PictureFormat.SQUARE
+
+
 class BriefBody(Body):
-    subjects: str = Field(max_length=20_000)
+    subjects: str = Field(max_length=40_000)
     look: Look
     rules: list[str] = Field(max_length=50)
+    style: StyleBody = Field(default_factory=StyleBody)
+    edits: dict[str, str] = Field(
+        default_factory=dict, description="Wordings written by hand, by subject in small letters."
+    )
+    reference_id: int | None = None
 
     def value(self) -> Brief:
         """Return the stored form."""
-        return Brief(self.subjects, self.look.value, tuple(self.rules))
+        return Brief(
+            self.subjects,
+            self.look.value,
+            tuple(self.rules),
+            self.style.model_dump(mode="json"),
+            {key.lower(): text for key, text in self.edits.items() if text.strip()},
+            self.reference_id,
+        )
 
 
 class SubjectWording(BaseModel):
     """One subject of a brief, the wording composed for it, and whether the stand-in studio can draw it."""
 
     subject: str
+    pose: str
+    note: str
+    on: bool
     wording: str
+    edited: bool
     drawable: bool
+
+
+class WordingPreview(BaseModel):
+    """The wordings of a brief, and the subjects that are in it more than once."""
+
+    lines: list[SubjectWording]
+    repeated: list[str]
+
+
+class RunBody(Body):
+    count: int = Field(4, ge=1, le=12)
+    confirmed: bool = Field(
+        False, description="The maker has agreed to what a generator with an allowance spends."
+    )
+
+
+class DemandRow(BaseModel):
+    """A subject proposed from what sells at the stall."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    subject: str
+    views_day: int
+    favourites: int
+    price: float
+    rivals: int
+    gap: float
+    history: list[int]
+    drawable: bool = False
+
+
+class GeneratorBody(Body):
+    """Who draws: the stand-in studio, or a generator that listens at a local address."""
+
+    kind: Literal["studio", "http"] = "studio"
+    faults: float = Field(1.0, ge=0, le=3, description="How often the studio's pictures have faults.")
+    address: str = Field("", max_length=400)
+    name: str = Field("local generator", max_length=80)
+    licence: str = Field("", max_length=500)
+    timeout_s: float = 60.0
+    tries: int = 3
+    allowance: int | None = None
+
+
+class OriginBody(Body):
+    machine_made: bool
+    licence: str = Field("", max_length=500)
+
+
+class ChainBody(Body):
+    name: str = Field(max_length=120)
+    steps: list[dict[str, Any]]
+
+
+class CleanAllBody(Body):
+    steps: list[dict[str, Any]]
 
 
 class MotifBody(Body):
@@ -78,10 +160,15 @@ class MotifBody(Body):
 
 
 class DrawBody(Body):
-    look: Look
+    """look None is the brief's. reach: how far from the parent; without it the parent is only remembered."""
+
+    look: Look | None = None
     count: int = Field(4, ge=1, le=12)
-    seed: int | None = Field(None, ge=0, le=2**31)
+    seed: int | None = Field(None, ge=0, le=2**31 - 1)
     parent_id: int | None = None
+    reach: Reach | None = None
+    reference_id: int | None = None
+    confirmed: bool = False
 
 
 class KeptBody(Body):
@@ -244,6 +331,8 @@ class Scene(BaseModel):
     version: str
     subjects: list[str]
     looks: list[Look]
+    details: list[Detail]
+    formats: list[PictureFormat]
     rules: list[RuleView]
     processes: list[ProcessView]
     licence: str

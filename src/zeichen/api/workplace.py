@@ -3,24 +3,27 @@
 import asyncio
 from collections import OrderedDict
 from collections.abc import Awaitable, Callable, Hashable
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from pathlib import Path
 from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Request
 
+from zeichen.core.errors import ConflictError
 from zeichen.core.proofing import Yardstick
 from zeichen.jobs import tasks
 from zeichen.jobs.forecasts import ForecastData
+from zeichen.jobs.http_generator import HttpGeneratorSettings
 from zeichen.jobs.live import NewestWins
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.settings import Settings
 from zeichen.jobs.workers import WorkerPool
-from zeichen.store import collections
+from zeichen.store import collections, workshop
 from zeichen.store.database import Database
 
 T = TypeVar("T")
-_MOST_ANSWERS = 400
+GENERATOR = "generator"
+_MOST_ANSWERS = 4000
 
 
 @dataclass
@@ -42,6 +45,50 @@ class Workplace:
             motif = collections.motif(session, motif_id)
             chosen = collections.collection(session, motif.collection_id)
             return collections.yardstick(session, chosen.yardstick_id).yardstick
+
+    def generator(self) -> dict[str, Any]:
+        """Return who draws the pictures, as it was set up."""
+        with self.database.read() as session:
+            return workshop.workshop_value(session, GENERATOR)
+
+    def set_generator(self, value: dict[str, Any]) -> None:
+        """Choose who draws the pictures."""
+        if value["kind"] == "http":
+            http_settings(value)
+        with self.database.write() as session:
+            workshop.put_workshop_value(session, GENERATOR, value)
+
+    def draws_by_address(self) -> bool:
+        """Whether pictures come from an address and not from the stand-in."""
+        return bool(self.generator().get("kind") == "http")
+
+    def spend(self, count: int, *, confirmed: bool) -> dict[str, Any]:
+        """Return what a drawing job needs to know of who draws; what an address may be asked for is counted.
+
+        Raises
+        ------
+        ConflictError
+            If the maker has not agreed yet, or the allowance is too small.
+        """
+        with self.database.write() as session:
+            value = workshop.workshop_value(session, GENERATOR)
+            if value.get("kind") != "http":
+                return {"faults": value.get("faults", 1.0)}
+            settings = http_settings(value)
+            left = settings.allowance
+            if left is not None and count > left:
+                raise ConflictError(
+                    f"This would ask {settings.name} for {count} pictures, but its allowance has {left} left. "
+                    "Draw fewer, or raise the allowance in the Workshop."
+                )
+            if not confirmed:
+                raise ConflictError(
+                    f"{settings.name} would be asked for {count} pictures. Agree to that first."
+                )
+            if left is not None:
+                value["allowance"] = left - count
+                workshop.put_workshop_value(session, GENERATOR, value)
+            return {"generator": asdict(settings)}
 
     async def forecast(self, picture_sha: str, yardstick: Yardstick) -> ForecastData:
         """Return how well a picture will trace."""
@@ -79,6 +126,18 @@ class Workplace:
     def file(self, sha: str) -> Path:
         """Return where a stored file lies."""
         return self.database.files.path(sha)
+
+
+def http_settings(value: dict[str, Any]) -> HttpGeneratorSettings:
+    """Return the settings of a generator at an address; InvalidInputError if they cannot work."""
+    return HttpGeneratorSettings(
+        value["address"],
+        value["name"] or "local generator",
+        value["licence"],
+        value["timeout_s"],
+        value["tries"],
+        value["allowance"],
+    )
 
 
 def workplace(request: Request) -> Workplace:

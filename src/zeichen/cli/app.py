@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from zeichen.cli.drawing import add_drawing_commands
 from zeichen.cli.files import (
     DrawingFile,
     OutFile,
@@ -19,7 +20,6 @@ from zeichen.cli.files import (
     write_report,
 )
 from zeichen.cli.making import make_app
-from zeichen.core.briefing.generator import Look, SketchOrder
 from zeichen.core.errors import InvalidInputError, OutsideError, ZeichenError
 from zeichen.core.formats.picture import write_png
 from zeichen.core.methods import Borders, Method
@@ -40,25 +40,7 @@ app = typer.Typer(
     help="From an idea to files a machine can run.",
 )
 app.add_typer(make_app, name="make")
-
-
-@app.command()
-def sketch(
-    subject: Annotated[str, typer.Option(help="What to draw, for example: snail.")],
-    out: OutFile,
-    look: Annotated[Look, typer.Option(help="House style.")] = Look.SILHOUETTE,
-    seed: Annotated[int, typer.Option(help="The same seed gives the same picture.")] = 1,
-    size_px: Annotated[int, typer.Option(help="Width and height in px.")] = 1024,
-    faults: Annotated[
-        float, typer.Option(help="How often the accidents of generated pictures happen, 0 to 3.")
-    ] = 1.0,
-) -> None:
-    """Draw a sketch with the stand-in studio."""
-    from zeichen.standins.studio import Studio
-
-    picture = Studio(faults=faults).draw(SketchOrder(subject, look, seed, size_px=size_px))
-    write_file(out, write_png(picture.rgb))
-    typer.echo(f"{out}: {picture.width_px} x {picture.height_px} px")
+add_drawing_commands(app)
 
 
 @app.command()

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from zeichen.core.briefing import RULES, Look, compose_wording
+from zeichen.core.briefing import ALL_RULES, HouseStyle, Look, compose_wording
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.proofing import Process, Yardstick, usual_limits
 from zeichen.jobs import tasks
@@ -11,7 +11,7 @@ from zeichen.jobs.kinds import job_kinds
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.settings import Settings
 from zeichen.jobs.workers import WorkerPool, progress_queue
-from zeichen.store import collections, drawings, jobs, sketches
+from zeichen.store import briefs, collections, drawings, jobs, sketches
 from zeichen.store.database import Database
 from zeichen.store.records import Brief
 
@@ -96,12 +96,12 @@ async def seed_if_new(settings: Settings) -> bool:
 
 
 async def _seed(database: Database, runner: JobRunner) -> None:
-    rules = tuple(rule.key for rule in RULES)
+    rules = ALL_RULES
     with database.write() as session:
         ids = [collections.add_yardstick(session, name, value) for name, value in YARDSTICKS.items()]
         collection_id = collections.add_collection(session, COLLECTION, ids[0])
         brief = Brief("\n".join(SUBJECTS), Look.SILHOUETTE.value, rules)
-        collections.save_brief(session, collection_id, brief, list(SUBJECTS))
+        briefs.save_brief(session, collection_id, brief, list(SUBJECTS))
         motifs = collections.motifs(session, collection_id)
     by_name = {motif.name: motif.id for motif in motifs}
     for name, plan in _PLANS.items():
@@ -132,7 +132,7 @@ async def _sketch_and_trace(
     database: Database, runner: JobRunner, motif_id: int, name: str, plan: _Plan, rules: tuple[str, ...]
 ) -> None:
     for look in plan.looks:
-        wording = compose_wording(name, look=look, rule_keys=rules)
+        wording = compose_wording(name, style=HouseStyle(look), rule_keys=rules)
         params = {
             "motif_id": motif_id,
             "subject": name,

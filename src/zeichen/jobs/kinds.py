@@ -7,11 +7,13 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from zeichen.core.briefing.generator import Look, SketchOrder
+from zeichen.core.briefing import manner_after
 from zeichen.core.packing import Listing, Origin, file_stem
 from zeichen.core.proofing import Yardstick
 from zeichen.core.tracing import Borders, Method, TraceSettings
 from zeichen.jobs import tasks
+from zeichen.jobs.http_generator import HttpGenerator, HttpGeneratorSettings
+from zeichen.jobs.ordering import manner_of, order_data, order_of
 from zeichen.jobs.products import make_product, pack_drawings
 from zeichen.jobs.runner import JobContext, Work
 from zeichen.standins.studio import Studio
@@ -21,29 +23,44 @@ from zeichen.store.records import DrawingHead, Sketch
 
 def job_kinds() -> dict[str, Work]:
     """Return all kinds of jobs by name."""
-    return {"draw": draw, "import": bring_in, "trace": trace, "make": make, "pack": pack}
+    return {"draw": draw, "import": bring_in, "clean": clean, "trace": trace, "make": make, "pack": pack}
 
 
 async def draw(context: JobContext) -> dict[str, Any]:
     """Draw several sketches, keeping each as soon as it is drawn."""
-    p = context.params
+    p = dict(context.params)
+    if p.get("reference_sha"):
+        path = context.database.files.path(p["reference_sha"])
+        reading = await context.pool.run(tasks.read_hand, path)
+        p["manner"] = asdict(manner_after(reading, manner_of(p.get("manner") or {})))
+    generator = p.get("generator")
     ids = []
     for number in range(p["count"]):
         context.stopped()
         await context.progress(number / p["count"], f"{number + 1} of {p['count']}")
-        order = SketchOrder(p["subject"], Look(p["look"]), p["seed"] + number, p["wording"])
-        made = await context.pool.run(tasks.draw_sketch, order, p.get("faults", 1.0))
+        order = order_of(p, number)
+        if generator is None:
+            made = await context.pool.run(tasks.draw_sketch, order, p.get("faults", 1.0))
+            name, licence = Studio.name, Studio.licence
+        else:
+            settings = HttpGeneratorSettings(**generator)
+            png = await asyncio.to_thread(HttpGenerator(settings).draw_png, order)
+            made = await context.pool.run(tasks.prepare_bytes, png)
+            name, licence = settings.name, settings.licence
         ids.append(
             await asyncio.to_thread(
                 _keep_sketch,
                 context,
                 made,
                 source="generator",
-                generator=Studio.name,
+                generator=name,
+                licence=licence,
+                machine_made=True,
                 wording=order.wording,
                 look=order.look.value,
                 seed=order.seed,
-                parent_id=p.get("parent_id"),
+                order=order_data(order),
+                parent_id=p.get("parent_id") or p.get("reference_id"),
             )
         )
     return {"sketch_ids": ids, "motif_id": p["motif_id"]}
@@ -64,6 +81,38 @@ async def bring_in(context: JobContext) -> dict[str, Any]:
         kept=True,
     )
     return {"sketch_ids": [sketch_id], "motif_id": p["motif_id"]}
+
+
+async def clean(context: JobContext) -> dict[str, Any]:
+    """Clean several sketches up with the same steps; each is kept as soon as it is clean."""
+    p = context.params
+    ids = p["sketch_ids"]
+    for number, sketch_id in enumerate(ids):
+        context.stopped()
+        await context.progress(number / len(ids), f"{number + 1} of {len(ids)}")
+
+        def load(sketch_id: int = sketch_id) -> Path:
+            with context.database.read() as session:
+                return context.database.files.path(sketches.sketch(session, sketch_id).raw_sha)
+
+        made = await context.pool.run(tasks.clean_picture, await asyncio.to_thread(load), p["steps"])
+
+        def keep(sketch_id: int = sketch_id, made: tasks.SketchFiles = made) -> None:
+            files = context.database.files
+            picture_sha, thumb_sha = files.put(made.png), files.put(made.thumb)
+            with context.database.write() as session:
+                sketches.clean_sketch(
+                    session,
+                    sketch_id,
+                    p["steps"],
+                    picture_sha=picture_sha,
+                    thumb_sha=thumb_sha,
+                    width_px=made.width_px,
+                    height_px=made.height_px,
+                )
+
+        await asyncio.to_thread(keep)
+    return {"sketch_ids": ids, "collection_id": p["collection_id"]}
 
 
 async def trace(context: JobContext) -> dict[str, Any]:
@@ -195,15 +244,25 @@ async def pack(context: JobContext) -> dict[str, Any]:
 
 def _listing(values: dict[str, Any], sources: list[Sketch], *, machine_made: bool) -> Listing:
     """Return the listing; one generated sketch is enough for the whole pack to be declared."""
-    drawn = [sketch for sketch in sources if sketch.source == "generator"]
+    drawn = [sketch for sketch in sources if sketch.machine_made]
     origin = Origin.MACHINE if drawn or machine_made else Origin.HAND
     return Listing(
         **{**values, "keywords": tuple(values["keywords"])},
         origin=origin,
-        generator=", ".join(sorted({sketch.generator for sketch in drawn})),
-        wording=" / ".join(sketch.wording for sketch in drawn),
+        generator=", ".join(sorted({sketch.generator for sketch in drawn if sketch.generator})),
+        wording=" / ".join(sketch.wording for sketch in drawn if sketch.wording),
+        sources=tuple(_source_line(sketch) for sketch in sources),
         made_on=max((sketch.created_at.date().isoformat() for sketch in drawn), default=""),
     )
+
+
+def _source_line(sketch: Sketch) -> str:
+    """Return where a sketch came from in one line."""
+    name = sketch.order.get("subject") or sketch.file_name or f"sketch {sketch.id}"
+    hand = "machine-made" if sketch.machine_made else "hand-made"
+    seed = f"seed {sketch.seed}" if sketch.seed is not None else ""
+    parts = (hand, sketch.generator, seed, sketch.created_at.date().isoformat(), sketch.licence)
+    return f"{name}: {', '.join(part for part in parts if part)}"
 
 
 def trace_settings(values: dict[str, Any]) -> TraceSettings:

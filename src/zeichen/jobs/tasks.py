@@ -18,6 +18,7 @@ from zeichen.core.proofing import Proof, Yardstick, delete_shapes, drop_specks, 
 from zeichen.core.raster.clean import cleaned, steps_from_data
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
+from zeichen.core.raster.style_reading import StyleReading, read_style
 from zeichen.core.tracing import Doubt, Method, TraceSettings, find_doubts, trace, warm_up
 from zeichen.core.tracing.ladder import rung_settings
 from zeichen.jobs.forecasts import ForecastData, forecast_data, forecast_picture
@@ -120,6 +121,17 @@ def prepare_picture(path: Path, step: Step) -> SketchFiles:
 def draw_sketch(order: SketchOrder, faults: float) -> SketchFiles:
     """Draw one sketch with the stand-in studio."""
     return _files(Studio(faults=faults).draw(order))
+
+
+def prepare_bytes(data: bytes) -> SketchFiles:
+    """Decode a picture that came from a generator and make it ready."""
+    return _files(read_picture(data))
+
+
+@lru_cache(maxsize=32)
+def read_hand(path: Path) -> StyleReading:
+    """Return the hand a stored picture is drawn in."""
+    return read_style(_picture(path))
 
 
 def trace_picture(

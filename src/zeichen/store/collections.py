@@ -8,7 +8,6 @@ from sqlalchemy.orm import Session
 from zeichen.core.errors import ConflictError, InvalidInputError, NotFoundError
 from zeichen.core.proofing.yardstick import Limits, Process, Yardstick
 from zeichen.store.models import (
-    BriefRow,
     CollectionRow,
     DrawingRow,
     MotifRow,
@@ -19,7 +18,7 @@ from zeichen.store.models import (
     TracingRow,
     YardstickRow,
 )
-from zeichen.store.records import Brief, Collection, Motif, NamedYardstick
+from zeichen.store.records import Collection, Motif, NamedYardstick
 
 _Row = TypeVar("_Row")
 
@@ -80,38 +79,6 @@ def choose_yardstick(session: Session, collection_id: int, yardstick_id: int) ->
     row = require_row(session, CollectionRow, collection_id, "collection")
     require_row(session, YardstickRow, yardstick_id, "yardstick")
     row.yardstick_id = yardstick_id
-
-
-def save_brief(session: Session, collection_id: int, brief: Brief, subjects: list[str]) -> None:
-    """Keep a new state of the brief and let the motifs follow it.
-
-    Every subject has a motif, in the brief's order. A motif whose subject was taken out goes with it as
-    long as nothing was made of it (a word half typed, for example); otherwise it stays, at the end.
-    """
-    require_row(session, CollectionRow, collection_id, "collection")
-    session.add(
-        BriefRow(
-            collection_id=collection_id, subjects=brief.subjects, look=brief.look, rules=list(brief.rules)
-        )
-    )
-    wanted = {subject.lower(): position for position, subject in enumerate(subjects, 1)}
-    for motif in motifs(session, collection_id):
-        if motif.name.lower() not in wanted and motif.sketch_count == 0 and motif.drawing_id is None:
-            session.delete(require_row(session, MotifRow, motif.id, "motif"))
-    known = {motif.name.lower() for motif in motifs(session, collection_id)}
-    for subject in subjects:
-        if subject.lower() not in known:
-            add_motif(session, collection_id, subject)
-    for row in session.scalars(select(MotifRow).where(MotifRow.collection_id == collection_id)):
-        row.position = wanted.get(row.name.lower(), len(wanted) + row.id)
-
-
-def latest_brief(session: Session, collection_id: int) -> Brief | None:
-    """Return the newest brief of a collection, if it has one."""
-    row = session.scalar(
-        select(BriefRow).where(BriefRow.collection_id == collection_id).order_by(BriefRow.id.desc()).limit(1)
-    )
-    return Brief(row.subjects, row.look, tuple(row.rules)) if row else None
 
 
 def add_motif(session: Session, collection_id: int, name: str) -> int:

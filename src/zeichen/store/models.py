@@ -59,7 +59,12 @@ class BriefRow(Base):
     subjects: Mapped[str]
     look: Mapped[str] = mapped_column(String(20))
     rules: Mapped[list[Any]]
+    style: Mapped[dict[str, Any] | None]
+    edits: Mapped[dict[str, Any] | None]
+    # The sketch whose hand the set follows.
+    reference_id: Mapped[int | None]
     created_at: Mapped[datetime] = mapped_column(default=now)
+    run_at: Mapped[datetime | None]
 
 
 class MotifRow(Base):
@@ -90,6 +95,10 @@ class SketchRow(Base):
     look: Mapped[str] = mapped_column(String(20), default="")
     seed: Mapped[int | None]
     file_name: Mapped[str] = mapped_column(String(255), default="")
+    # Pose, format, hand and variations: what it takes to draw it again.
+    order: Mapped[dict[str, Any] | None]
+    licence: Mapped[str] = mapped_column(default="")
+    machine_made: Mapped[bool] = mapped_column(default=False)
     kept: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime] = mapped_column(default=now)
 
@@ -111,6 +120,24 @@ class RecipeRow(Base):
     name: Mapped[str] = mapped_column(String(120), unique=True)
     settings: Mapped[dict[str, Any]]
     created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class ChainRow(Base):
+    """Clean-up steps with a name."""
+
+    __tablename__ = "chains"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    steps: Mapped[list[Any]]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class WorkshopRow(Base):
+    """What a maker has set up, by subject: the picture generator, for example."""
+
+    __tablename__ = "workshop"
+    key: Mapped[str] = mapped_column(String(40), primary_key=True)
+    value: Mapped[dict[str, Any]]
 
 
 class DrawingRow(Base):

@@ -18,11 +18,27 @@ class NamedYardstick:
 
 @dataclass(frozen=True, slots=True)
 class Brief:
-    """Subjects one a line, look, and the keys of the rules that are on."""
+    """Subjects one a line, look and house style, the keys of the rules that are on.
+
+    style: line_mm, detail, colours, palette, format. edits: wordings written by hand, by subject in small
+    letters. reference_id: the sketch whose hand the set follows.
+    """
 
     subjects: str
     look: str
     rules: tuple[str, ...]
+    style: dict[str, Any] = field(default_factory=dict)
+    edits: dict[str, str] = field(default_factory=dict)
+    reference_id: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class KeptBrief:
+    """A brief as it was when pictures were drawn from it."""
+
+    id: int
+    brief: Brief
+    run_at: datetime
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,10 +78,20 @@ class Recipe:
 
 
 @dataclass(frozen=True, slots=True)
+class Chain:
+    """Clean-up steps with a name."""
+
+    id: int
+    name: str
+    steps: tuple[dict[str, Any], ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Sketch:
     """A picture of a motif and where it came from.
 
     picture_sha, thumb_sha, width_px, height_px: as its clean-up steps leave it; raw_sha: before them.
+    licence: a note on rights; machine_made: a picture generator drew it. order: what it takes to draw it again.
     """
 
     id: int
@@ -86,6 +112,9 @@ class Sketch:
     raw_sha: str
     original_sha: str | None = None
     clean_steps: tuple[dict[str, Any], ...] = ()
+    licence: str = ""
+    machine_made: bool = False
+    order: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,6 +35,12 @@ def keep_sketch(session: Session, sketch_id: int, kept: bool) -> None:
     require_row(session, SketchRow, sketch_id, "sketch").kept = kept
 
 
+def tell_origin(session: Session, sketch_id: int, *, machine_made: bool, licence: str) -> None:
+    """Note who drew a sketch and what may be done with it."""
+    row = require_row(session, SketchRow, sketch_id, "sketch")
+    row.machine_made, row.licence = machine_made, " ".join(licence.split())
+
+
 def clean_sketch(
     session: Session,
     sketch_id: int,
@@ -81,4 +87,7 @@ def _to_sketch(row: SketchRow) -> Sketch:
         raw_sha=row.raw_sha or row.picture_sha,
         original_sha=row.original_sha,
         clean_steps=tuple(row.clean_steps or ()),
+        licence=row.licence,
+        machine_made=row.machine_made,
+        order=row.order or {},
     )

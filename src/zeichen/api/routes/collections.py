@@ -3,19 +3,15 @@
 from fastapi import APIRouter
 
 from zeichen.api.schemas import (
-    BriefBody,
     ChosenYardstickBody,
     CollectionBody,
     CollectionView,
     MotifBody,
-    SubjectWording,
     Verdict,
     YardstickBody,
 )
 from zeichen.api.workplace import Place, Workplace
-from zeichen.core.briefing import compose_wording, parse_subjects
-from zeichen.standins.studio import SUBJECTS
-from zeichen.store import collections, drawings
+from zeichen.store import briefs, collections, drawings
 from zeichen.store.records import Collection, NamedYardstick
 
 router = APIRouter(tags=["collections"])
@@ -62,7 +58,7 @@ def create_collection(body: CollectionBody, place: Place) -> Collection:
 @router.get("/collections/{collection_id}")
 def get_collection(collection_id: int, place: Place) -> CollectionView:
     """Return a collection with its motifs, yardstick and brief."""
-    return _view(place, collection_id)
+    return collection_view(place, collection_id)
 
 
 @router.put("/collections/{collection_id}/yardstick")
@@ -70,28 +66,7 @@ def choose_yardstick(collection_id: int, body: ChosenYardstickBody, place: Place
     """Judge the collection by another yardstick."""
     with place.database.write() as session:
         collections.choose_yardstick(session, collection_id, body.yardstick_id)
-    return _view(place, collection_id)
-
-
-@router.put("/collections/{collection_id}/brief")
-def save_brief(collection_id: int, body: BriefBody, place: Place) -> CollectionView:
-    """Keep the brief, and make a motif for each new subject."""
-    with place.database.write() as session:
-        collections.save_brief(session, collection_id, body.value(), parse_subjects(body.subjects))
-    return _view(place, collection_id)
-
-
-@router.post("/wording")
-def preview_wording(body: BriefBody) -> list[SubjectWording]:
-    """Compose the wording of each subject without keeping anything."""
-    return [
-        SubjectWording(
-            subject=subject,
-            wording=compose_wording(subject, look=body.look, rule_keys=tuple(body.rules)),
-            drawable=subject.lower() in SUBJECTS,
-        )
-        for subject in parse_subjects(body.subjects)
-    ]
+    return collection_view(place, collection_id)
 
 
 @router.post("/collections/{collection_id}/motifs", status_code=201)
@@ -99,13 +74,13 @@ def create_motif(collection_id: int, body: MotifBody, place: Place) -> Collectio
     """Add a motif."""
     with place.database.write() as session:
         collections.add_motif(session, collection_id, body.name)
-    return _view(place, collection_id)
+    return collection_view(place, collection_id)
 
 
 @router.get("/collections/{collection_id}/verdicts")
 async def list_verdicts(collection_id: int, place: Place) -> list[Verdict]:
     """Judge the drawings of all motifs by the collection's yardstick."""
-    view = _view(place, collection_id)
+    view = collection_view(place, collection_id)
     with place.database.read() as session:
         heads = [
             drawings.drawing_head(session, m.drawing_id) for m in view.motifs if m.drawing_id is not None
@@ -117,12 +92,12 @@ async def list_verdicts(collection_id: int, place: Place) -> list[Verdict]:
     return verdicts
 
 
-def _view(place: Workplace, collection_id: int) -> CollectionView:
+def collection_view(place: Workplace, collection_id: int) -> CollectionView:
     with place.database.read() as session:
         chosen = collections.collection(session, collection_id)
         return CollectionView(
             collection=chosen,
             motifs=collections.motifs(session, collection_id),
             yardstick=collections.yardstick(session, chosen.yardstick_id),
-            brief=collections.latest_brief(session, collection_id),
+            brief=briefs.latest_brief(session, collection_id),
         )

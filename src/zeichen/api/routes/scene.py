@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from zeichen import __version__
 from zeichen.api.schemas import ProcessView, RuleView, Scene
-from zeichen.core.briefing import RULES, Look
+from zeichen.core.briefing import RULES, Detail, Look, PictureFormat
 from zeichen.core.packing.listing import USUAL_LICENCE
 from zeichen.core.proofing import Process, usual_limits
 from zeichen.standins.studio import SUBJECTS
@@ -19,6 +19,8 @@ def get_scene() -> Scene:
         version=__version__,
         subjects=list(SUBJECTS),
         looks=list(Look),
+        details=list(Detail),
+        formats=list(PictureFormat),
         rules=[RuleView(key=rule.key, sentence=rule.sentence) for rule in RULES],
         processes=[ProcessView(process=process, limits=usual_limits(process)) for process in Process],
         licence=USUAL_LICENCE,

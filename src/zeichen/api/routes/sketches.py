@@ -2,22 +2,31 @@
 
 import asyncio
 import secrets
-from typing import Annotated
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import FileResponse
 
-from zeichen.api.schemas import CleaningBody, DrawBody, KeptBody, PreviewBody, TraceBody, TracePreview
+from zeichen.api.schemas import (
+    CleaningBody,
+    DrawBody,
+    KeptBody,
+    OriginBody,
+    PreviewBody,
+    TraceBody,
+    TracePreview,
+)
 from zeichen.api.workplace import Place, Workplace
-from zeichen.core.briefing import Look, SketchOrder, compose_wording
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.raster.clean import steps_from_data, steps_to_data
+from zeichen.core.raster.style_reading import StyleReading
 from zeichen.jobs import tasks
 from zeichen.jobs.forecasts import ForecastData
 from zeichen.jobs.kinds import trace_settings
+from zeichen.jobs.ordering import Wish, draw_params
 from zeichen.standins.studio import Studio
 from zeichen.store import collections, sketches
-from zeichen.store.records import Job, Motif, Sketch
+from zeichen.store.records import Job, Sketch
 
 router = APIRouter(tags=["sketches"])
 
@@ -32,20 +41,22 @@ def list_sketches(motif_id: int, place: Place) -> list[Sketch]:
 
 @router.post("/motifs/{motif_id}/draw", status_code=202)
 async def draw_sketches(motif_id: int, body: DrawBody, place: Place) -> Job:
-    """Have the studio draw several sketches."""
-    motif, wording = await asyncio.to_thread(_order_text, place, motif_id, body.look)
+    """Have the generator draw several sketches: new ones, variations, or ones after a reference."""
     seed = secrets.randbelow(2**31) if body.seed is None else body.seed
-    Studio().require_known(SketchOrder(motif.name, body.look, seed))
-    params = {
-        "motif_id": motif_id,
-        "subject": motif.name,
-        "look": body.look.value,
-        "seed": seed,
-        "count": body.count,
-        "wording": wording,
-        "parent_id": body.parent_id,
-    }
-    return await place.runner.submit("draw", f"Draw {motif.name.lower()}", params)
+    wish = Wish(body.count, seed, body.look, body.parent_id, body.reach, body.reference_id)
+
+    def order() -> tuple[str, dict[str, Any]]:
+        with place.database.read() as session:
+            params = draw_params(session, motif_id, wish)
+        # Variations need what only the stand-in knows of its pictures.
+        by_stand_in = body.reach is not None or not place.draws_by_address()
+        if by_stand_in:
+            Studio().require_known(params["subject"])
+            return params["subject"], {**params, "faults": place.generator().get("faults", 1.0)}
+        return params["subject"], {**params, **place.spend(body.count, confirmed=body.confirmed)}
+
+    subject, params = await asyncio.to_thread(order)
+    return await place.runner.submit("draw", f"Draw {subject.lower()}", params)
 
 
 _BYTES_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {
@@ -72,6 +83,20 @@ def keep_sketch(sketch_id: int, body: KeptBody, place: Place) -> Sketch:
     with place.database.write() as session:
         sketches.keep_sketch(session, sketch_id, body.kept)
         return sketches.sketch(session, sketch_id)
+
+
+@router.put("/sketches/{sketch_id}/origin")
+def tell_origin(sketch_id: int, body: OriginBody, place: Place) -> Sketch:
+    """Note who drew a sketch and what may be done with it; this follows it to its pack."""
+    with place.database.write() as session:
+        sketches.tell_origin(session, sketch_id, machine_made=body.machine_made, licence=body.licence)
+        return sketches.sketch(session, sketch_id)
+
+
+@router.get("/sketches/{sketch_id}/hand")
+async def read_hand(sketch_id: int, place: Place) -> StyleReading:
+    """Return the hand a sketch is drawn in, measured."""
+    return await place.live.run(tasks.read_hand, place.file(_sketch(place, sketch_id).picture_sha))
 
 
 @router.get("/sketches/{sketch_id}/forecast")
@@ -143,14 +168,6 @@ def get_picture(sha: str, place: Place) -> FileResponse:
 def _sketch(place: Workplace, sketch_id: int) -> Sketch:
     with place.database.read() as session:
         return sketches.sketch(session, sketch_id)
-
-
-def _order_text(place: Workplace, motif_id: int, look: Look) -> tuple[Motif, str]:
-    with place.database.read() as session:
-        motif = collections.motif(session, motif_id)
-        brief = collections.latest_brief(session, motif.collection_id)
-    rules = brief.rules if brief else ()
-    return motif, compose_wording(motif.name, look=look, rule_keys=rules)
 
 
 async def _read_body(request: Request, *, most_mb: int) -> bytes:

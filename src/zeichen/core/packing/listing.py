@@ -32,6 +32,7 @@ class Listing:
     generator: str = ""
     wording: str = ""
     made_on: str = ""
+    sources: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
         if not self.title.strip():
@@ -55,6 +56,8 @@ def listing_text(listing: Listing, *, file_lines: list[str]) -> str:
         "How it was made",
         *declaration(listing),
     ]
+    if listing.sources:
+        sections += ["", "Where the sketches came from", *listing.sources]
     return "\n".join(sections) + "\n"
 
 

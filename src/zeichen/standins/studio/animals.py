@@ -6,12 +6,11 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
+from zeichen.standins.studio.hand import Hand
 from zeichen.standins.studio.pen import Dot, Form, Mark, Part, blob, leaf, limb, oval, rib, spiral, stroke
 
-Rng = np.random.Generator
 
-
-def snail(rng: Rng) -> list[Part]:
+def snail(rng: Hand) -> list[Part]:
     """A snail on its way, horns up."""
     lift = rng.uniform(-40, 50)
     shell_r = rng.uniform(225, 275)
@@ -58,12 +57,12 @@ def snail(rng: Rng) -> list[Part]:
     return [
         Form(shapely.union_all([body, *horns, *tips]), "ochre"),
         Form(shell, "rust"),
-        Mark(coil, "cream", 1.5),
-        Mark(smile, "dark", 0.6),
+        Mark(coil, "cream", 1.2),
+        Mark(smile, "dark", 0.8, extra=True),
     ]
 
 
-def hedgehog(rng: Rng) -> list[Part]:
+def hedgehog(rng: Hand) -> list[Part]:
     """A hedgehog with spines along its back and a pointed nose."""
     spines = int(rng.integers(15, 20))
     length = rng.uniform(78, 112)
@@ -109,7 +108,8 @@ def hedgehog(rng: Rng) -> list[Part]:
                 Mark(
                     stroke([(x, y), (x + 38 * math.cos(angle - 0.3), y + 38 * math.sin(angle - 0.3))]),
                     "cream",
-                    0.8,
+                    0.9,
+                    extra=k > 0,
                 )
             )
     return [
@@ -121,11 +121,11 @@ def hedgehog(rng: Rng) -> list[Part]:
         Form(ear, "rust"),
         Dot(oval((775, nose_y - 52), 17, 19)),
         Form(oval((918, nose_y + 6), 27, 24), "dark", joined=True),
-        Mark(stroke([(868, nose_y + 44), (835, nose_y + 48), (812, nose_y + 30)]), "dark", 0.6),
+        Mark(stroke([(868, nose_y + 44), (835, nose_y + 48), (812, nose_y + 30)]), "dark", 0.8, extra=True),
     ]
 
 
-def dragonfly(rng: Rng) -> list[Part]:
+def dragonfly(rng: Hand) -> list[Part]:
     """A dragonfly from above, wings spread."""
     sweep = rng.uniform(-18, 30)
     span = rng.uniform(370, 415)
@@ -138,7 +138,7 @@ def dragonfly(rng: Rng) -> list[Part]:
             base, tip = (500 + side * 22, root_y), (500 + side * span * share, root_y - rise)
             wide = rng.uniform(120, 138) if row == 0 else rng.uniform(128, 150)
             parts.append(Form(leaf(base, tip, width=wide, bend=side * -16, belly=0.62), "sky"))
-            parts.append(Mark(rib(base, tip, bend=side * -16, reach=0.86), "dark", 0.55))
+            parts.append(Mark(rib(base, tip, bend=side * -16, reach=0.86), "dark", 0.8))
     tail = limb(
         [(500, 460), (500 + curl * 0.2, 640), (500 + curl, 800), (500 + curl * 1.5, 905)], [54, 38, 34, 46]
     )
@@ -147,14 +147,14 @@ def dragonfly(rng: Rng) -> list[Part]:
         t = 0.3 + 0.13 * k
         x = 500 + curl * (0.15 + 1.25 * max(0.0, t - 0.3) * 1.4)
         y = 560 + 70 * k
-        parts.append(Mark(stroke([(x - 24, y), (x, y + 7), (x + 24, y)]), "cream", 0.6))
+        parts.append(Mark(stroke([(x - 24, y), (x, y + 7), (x + 24, y)]), "cream", 0.8, extra=True))
     parts.append(Form(oval((500, 425), 58, 92), "teal"))
     parts.append(Form(oval((500, 310), 56, 46), "teal"))
     parts += [Form(oval((500 - 44, 294), 36, 38), "rust"), Form(oval((500 + 44, 294), 36, 38), "rust")]
     for side in (-1, 1):
         parts.append(
             Mark(
-                stroke([(500 + side * 12, 268), (500 + side * 26, 226), (500 + side * 48, 200)]), "dark", -0.7
+                stroke([(500 + side * 12, 268), (500 + side * 26, 226), (500 + side * 48, 200)]), "dark", -0.9
             )
         )
     return parts

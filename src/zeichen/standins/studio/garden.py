@@ -5,6 +5,7 @@ import math
 import numpy as np
 import shapely
 
+from zeichen.standins.studio.hand import Hand
 from zeichen.standins.studio.pen import (
     Form,
     Mark,
@@ -20,10 +21,8 @@ from zeichen.standins.studio.pen import (
     tube,
 )
 
-Rng = np.random.Generator
 
-
-def beetroot(rng: Rng) -> list[Part]:
+def beetroot(rng: Hand) -> list[Part]:
     """A beetroot with its leaves."""
     wide, tall = rng.uniform(195, 235), rng.uniform(195, 225)
     cy, sway = 640.0, rng.uniform(-35, 35)
@@ -57,16 +56,20 @@ def beetroot(rng: Rng) -> list[Part]:
         bend = turn * 34
         parts.append(Form(limb([crown, joint], [36, 26]), "beet", joined=True))
         parts.append(Form(leaf(joint, tip, width=rng.uniform(118, 150), bend=bend, belly=0.5), "leaf"))
-        parts.append(Mark(rib(joint, tip, bend=bend, reach=0.78), "beet", 0.8))
-    parts.append(Form(root, "beet"))
+        parts.append(Mark(rib(joint, tip, bend=bend, reach=0.78), "beet", 0.9))
+    parts.append(Form(root, "beet", decor=True))
     for k in range(2):
         y = cy + tall * (0.12 + 0.3 * k)
         half = wide * (0.5 - 0.16 * k)
-        parts.append(Mark(stroke([(500 - half, y), (500, y + 26), (500 + half * 0.6, y + 16)]), "rose", 0.8))
+        parts.append(
+            Mark(
+                stroke([(500 - half, y), (500, y + 26), (500 + half * 0.6, y + 16)]), "rose", 0.9, extra=True
+            )
+        )
     return parts
 
 
-def watering_can(rng: Rng) -> list[Part]:
+def watering_can(rng: Hand) -> list[Part]:
     """A watering can with a rose on its spout."""
     top, bottom = rng.uniform(125, 150), rng.uniform(165, 190)
     cx, y_top, y_bottom = 560.0, rng.uniform(400, 430), 815.0
@@ -119,7 +122,7 @@ def watering_can(rng: Rng) -> list[Part]:
         Form(bow, "teal"),
         Form(spout, "teal"),
         Form(rose, "ochre"),
-        Form(body, "sky"),
+        Form(body, "sky", decor=True),
         Form(rim, "teal"),
         Mark(stroke([(left + 22, band), (cx, band + 12), (2 * cx - left - 22, band)]), "cream", 0.9),
         Mark(
@@ -132,7 +135,7 @@ def watering_can(rng: Rng) -> list[Part]:
     ]
 
 
-def teapot(rng: Rng) -> list[Part]:
+def teapot(rng: Hand) -> list[Part]:
     """A round teapot."""
     rx, ry = rng.uniform(235, 268), rng.uniform(205, 235)
     cx, cy = 500.0, 590.0
@@ -177,7 +180,7 @@ def teapot(rng: Rng) -> list[Part]:
         Form(spout, "rust"),
         Form(handle, "rust"),
         Form(foot, "rust"),
-        Form(body, "rose"),
+        Form(body, "rose", decor=True),
         Form(lid, "rust"),
         Form(knob, "ochre"),
     ]
@@ -201,7 +204,7 @@ def teapot(rng: Rng) -> list[Part]:
     return parts
 
 
-def bean_pod(rng: Rng) -> list[Part]:
+def bean_pod(rng: Hand) -> list[Part]:
     """An open bean pod, beans in a row."""
     bow = rng.uniform(120, 210)
     count = int(rng.integers(4, 7))
@@ -241,7 +244,7 @@ def bean_pod(rng: Rng) -> list[Part]:
     return [Form(stalk, "brown"), *parts, Form(cap, "brown")]
 
 
-def wheelbarrow(rng: Rng) -> list[Part]:
+def wheelbarrow(rng: Hand) -> list[Part]:
     """A wheelbarrow with a heap in it."""
     wheel_r = rng.uniform(112, 132)
     wx, wy = 245.0, 830 - wheel_r
@@ -288,7 +291,7 @@ def wheelbarrow(rng: Rng) -> list[Part]:
         Form(leg, "brown"),
         Form(shoe, "brown", joined=True),
         Form(shaft, "brown"),
-        Form(tray, "teal"),
+        Form(tray, "teal", decor=True),
         Form(
             rounded(
                 [(186, tray_top - 22), (764, tray_top - 22), (764, tray_top + 24), (186, tray_top + 24)],

@@ -5,8 +5,8 @@ Everything is drawn on a board of 1000 x 1000 units, (x, y) with y down. A form 
 
 import itertools
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -19,30 +19,52 @@ Spot = tuple[float, float]
 
 @dataclass(frozen=True, slots=True)
 class Form:
-    """A filled part of a picture. `joined` parts melt into what lies below in a silhouette."""
+    """A filled part of a picture. `joined` parts melt into what lies below; `decor` ones may bear ornament."""
 
     area: BaseGeometry
     tone: str
     joined: bool = False
+    decor: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Mark:
-    """A drawn line on top of forms: a vein, a spiral, a seam. Width is in shares of the line weight."""
+    """A drawn line on top of forms: a vein, a spiral, a seam.
+
+    Width is in shares of the line weight; a line of negative width stands outside the forms. `extra` ones
+    are left out where little detail is asked for.
+    """
 
     line: BaseGeometry
     tone: str
     width: float = 1.0
+    extra: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Dot:
-    """A small spot such as an eye: paper in a silhouette, ink elsewhere."""
+    """A small spot such as an eye: paper in a silhouette, ink in a line drawing, its tone in flat colours."""
 
     area: BaseGeometry
+    tone: str = "dark"
+    extra: bool = False
 
 
 Part = Form | Mark | Dot
+
+
+def moved(part: Part, move: Callable[[BaseGeometry], BaseGeometry]) -> Part:
+    """Return a part with its geometry moved."""
+    if isinstance(part, Mark):
+        return replace(part, line=move(part.line))
+    if isinstance(part, Dot):
+        return replace(part, area=move(part.area))
+    return replace(part, area=move(part.area))
+
+
+def turned(part: Part, angle_deg: float) -> Part:
+    """Return a part turned about the middle of the board."""
+    return moved(part, lambda area: affinity.rotate(area, angle_deg, origin=(500, 500)))
 
 
 def through(points: Sequence[Spot], *, closed: bool = True, steps: int = 14) -> np.ndarray:

@@ -1,0 +1,74 @@
+"""The list of subjects as a maker writes it: one a line, with pose and note behind bars if wanted.
+
+Snail | facing left | for the gate
+# Teapot                             (switched off)
+"""
+
+from dataclasses import dataclass
+
+from zeichen.core.errors import InvalidInputError
+
+OFF = "#"
+_MOST_SUBJECTS = 500
+
+
+@dataclass(frozen=True, slots=True)
+class SubjectLine:
+    """One subject: what to draw, its pose or angle, a note for the picture, and whether it is drawn at all."""
+
+    subject: str
+    pose: str = ""
+    note: str = ""
+    on: bool = True
+
+    @property
+    def key(self) -> str:
+        """What makes it the same subject as another, however it is written."""
+        return self.subject.lower()
+
+
+@dataclass(frozen=True, slots=True)
+class SubjectList:
+    """Subjects in order, and those that were there more than once."""
+
+    lines: tuple[SubjectLine, ...]
+    repeated: tuple[str, ...]
+
+
+def parse_subjects(text: str) -> SubjectList:
+    """Return the subjects of a list; blank lines are left out, of repeats the first counts.
+
+    Raises
+    ------
+    InvalidInputError
+        If there are more than 500.
+
+    Examples
+    --------
+    >>> found = parse_subjects("Snail | facing left\\n\\n# watering can \\nsnail")
+    >>> found.lines
+    (SubjectLine(subject='Snail', pose='facing left', note='', on=True), \
+SubjectLine(subject='watering can', pose='', note='', on=False))
+    >>> found.repeated
+    ('snail',)
+    """
+    seen: dict[str, SubjectLine] = {}
+    repeated: list[str] = []
+    for raw in text.splitlines():
+        written = raw.strip()
+        on = not written.startswith(OFF)
+        parts = [" ".join(part.split()) for part in written.lstrip(OFF).split("|")]
+        if not parts[0]:
+            continue
+        line = SubjectLine(
+            parts[0], parts[1] if len(parts) > 1 else "", ", ".join(filter(None, parts[2:])), on
+        )
+        if line.key in seen:
+            repeated.append(line.subject)
+        else:
+            seen[line.key] = line
+    if len(seen) > _MOST_SUBJECTS:
+        raise InvalidInputError(
+            f"The list has {len(seen)} subjects; at most {_MOST_SUBJECTS} fit. Make two collections of it."
+        )
+    return SubjectList(tuple(seen.values()), tuple(repeated))
