@@ -1,13 +1,10 @@
 """Briefs over the API: words, runs, earlier ones, references, variations, demand; generators and what they spend."""
 
-import base64
-import json
-import threading
 from collections.abc import Iterator
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
 
+from generator_box import GeneratorBox, generator_box, images, sends
 from zeichen.core.formats.picture import write_png
 from zeichen.standins.studio import SUBJECTS
 
@@ -191,61 +188,31 @@ def test_demand_proposes_and_is_the_same_all_day(app):
     assert status == 422 and "Try one of: garden" in message
 
 
-class _Answering(ThreadingHTTPServer):
-    """A small picture generator; what it answers next is set from outside."""
-
-    def __init__(self) -> None:
-        self.answers: list[tuple[int, str, bytes]] = []
-        self.asked: list[dict] = []
-        super().__init__(("127.0.0.1", 0), _Handler)
-
-
-class _Handler(BaseHTTPRequestHandler):
-    server: _Answering
-
-    def do_POST(self) -> None:
-        self.server.asked.append(json.loads(self.rfile.read(int(self.headers["Content-Length"]))))
-        self._send(*self.server.answers.pop(0))
-
-    def log_message(self, *_: object) -> None:
-        pass
-
-    def _send(self, status: int, kind: str, data: bytes) -> None:
-        self.send_response(status)
-        self.send_header("Content-Type", kind)
-        self.end_headers()
-        self.wfile.write(data)
-
-
 @pytest.fixture
-def generator() -> Iterator[_Answering]:
-    server = _Answering()
-    thread = threading.Thread(target=server.serve_forever, daemon=True)
-    thread.start()
-    yield server
-    server.shutdown()
-    server.server_close()
+def box() -> Iterator[GeneratorBox]:
+    with generator_box() as server:
+        yield server
 
 
-def test_an_address_asks_before_it_spends_and_counts(app, collection_id, generator, snail_png):
+def test_an_address_asks_before_it_spends_and_counts(app, collection_id, box, snail_png):
     setup = {
-        "kind": "http", "address": f"http://127.0.0.1:{generator.server_port}/draw", "name": "shed box",
+        "kind": "http", "address": box.address(), "name": "shed box",
         "licence": "ours", "allowance": 3, "tries": 2, "timeout_s": 5,
     }  # fmt: skip
     app.ok("PUT", "/workshop/generator", json=setup)
     # A generator of its own draws anything, known to the stand-in or not.
     app.ok("PUT", f"/collections/{collection_id}/brief", json=brief("Spaceship"))
     status, message = app.refused("POST", f"/collections/{collection_id}/run", json={"count": 2})
-    assert status == 409 and "shed box would be asked for 2 pictures" in message and generator.asked == []
-    encoded = json.dumps({"images": [base64.b64encode(snail_png).decode()]}).encode()
-    generator.answers += [
-        (200, "application/json", encoded),
-        (503, "text/plain", b"busy"),
-        (200, "application/json", encoded),
+    assert status == 409 and "shed box would be asked for 2 pictures" in message and box.asked == []
+    box.answers = [
+        sends(images(snail_png)),
+        sends(b"busy", 503),
+        sends(images(snail_png)),
+        sends(b"<p>", kind="text/html"),
     ]
     finish(app, app.ok("POST", f"/collections/{collection_id}/run", json={"count": 2, "confirmed": True}))
-    assert [(each["n"], each["size"]) for each in generator.asked] == [(1, "1024x1024")] * 3
-    assert generator.asked[0]["prompt"].startswith("A spaceship. Bold line drawing")
+    assert [(each["n"], each["size"]) for each in box.orders()] == [(1, "1024x1024")] * 3
+    assert box.orders()[0]["prompt"].startswith("A spaceship. Bold line drawing")
     motif_id = app.ok("GET", f"/collections/{collection_id}")["motifs"][0]["id"]
     made = app.ok("GET", f"/motifs/{motif_id}/sketches")
     assert [(s["generator"], s["licence"]) for s in made] == [("shed box", "ours")] * 2
@@ -254,7 +221,6 @@ def test_an_address_asks_before_it_spends_and_counts(app, collection_id, generat
         "POST", f"/collections/{collection_id}/run", json={"count": 2, "confirmed": True}
     )
     assert status == 409 and "its allowance has 1 left" in message
-    generator.answers.append((200, "text/html", b"<p>hello"))
     failed = app.wait(app.ok("POST", f"/motifs/{motif_id}/draw", json={"count": 1, "confirmed": True}))
     assert failed["state"] == "failed" and "not with JSON" in failed["message"]
     assert len(app.ok("GET", f"/motifs/{motif_id}/sketches")) == 2, "what was drawn before is kept"

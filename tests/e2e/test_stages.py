@@ -243,14 +243,14 @@ def test_zoom_pan_fit_and_true_size(proof: Page):
 
 def test_a_brief_is_kept_and_its_wording_can_be_copied(rosette: Page):
     choose_stage(rosette, "Brief")
-    rosette.get_by_role("radio", name="Bold line").click()
+    rosette.get_by_role("radio", name="Line", exact=True).click()
     rosette.get_by_role("checkbox", name="Dark figure").click()
     expect(rosette.get_by_text("brief kept")).to_be_visible()
     rosette.get_by_role("button", name="Copy the wording of Snail").click()
     copied = rosette.evaluate("navigator.clipboard.readText()")
     assert copied.startswith("A snail. Bold line drawing") and "the figure dark" not in copied
     rosette.reload()
-    expect(rosette.get_by_role("radio", name="Bold line")).to_be_checked()
+    expect(rosette.get_by_role("radio", name="Line", exact=True)).to_be_checked()
     expect(rosette.get_by_role("checkbox", name="Dark figure")).not_to_be_checked()
     expect(rosette.get_by_text("the stand-in can't draw it")).to_have_count(1)
 

@@ -1,14 +1,13 @@
 """The generator at an address: what it is asked, how patient we are, and what is refused."""
 
-import base64
 import json
 import socket
 import threading
-from collections.abc import Callable, Iterator
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from collections.abc import Iterator
 
 import pytest
 
+from generator_box import GeneratorBox, generator_box, images, sends
 from zeichen.core.briefing import Look, PictureFormat, SketchOrder
 from zeichen.core.errors import InvalidInputError, OutsideError
 from zeichen.core.formats.picture import write_png
@@ -16,45 +15,12 @@ from zeichen.jobs import http_generator
 from zeichen.jobs.http_generator import HttpGenerator, HttpGeneratorSettings
 
 ORDER = SketchOrder("snail", Look.LINE, 7, "A snail.", format=PictureFormat.PORTRAIT)
-Answer = Callable[[BaseHTTPRequestHandler], None]
-
-
-class Box(ThreadingHTTPServer):
-    """Answers with the next of some functions, the last one for ever."""
-
-    daemon_threads = True
-
-    def __init__(self) -> None:
-        self.answers: list[Answer] = []
-        self.asked: list[tuple[str, str, bytes]] = []
-        super().__init__(("127.0.0.1", 0), Handler)
-
-    def address(self, path: str = "/draw") -> str:
-        return f"http://127.0.0.1:{self.server_port}{path}"
-
-
-class Handler(BaseHTTPRequestHandler):
-    server: Box
-
-    def do_POST(self) -> None:
-        body = self.rfile.read(int(self.headers.get("Content-Length", 0)))
-        self.server.asked.append((self.command, self.path, body))
-        answers = self.server.answers
-        (answers.pop(0) if len(answers) > 1 else answers[0])(self)
-
-    do_GET = do_POST  # noqa: N815
-
-    def log_message(self, *_: object) -> None:
-        pass
 
 
 @pytest.fixture
-def box() -> Iterator[Box]:
-    server = Box()
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    yield server
-    server.shutdown()
-    server.server_close()
+def box() -> Iterator[GeneratorBox]:
+    with generator_box() as server:
+        yield server
 
 
 @pytest.fixture(scope="module")
@@ -62,30 +28,14 @@ def png(snail) -> bytes:
     return write_png(snail.rgb[:64, :64])
 
 
-def sends(data: bytes, status: int = 200, kind: str = "application/json", **headers: str) -> Answer:
-    def answer(handler: BaseHTTPRequestHandler) -> None:
-        handler.send_response(status)
-        handler.send_header("Content-Type", kind)
-        for name, value in headers.items():
-            handler.send_header(name, value)
-        handler.end_headers()
-        handler.wfile.write(data)
-
-    return answer
-
-
-def images(*entries: object) -> bytes:
-    return json.dumps({"images": entries}).encode()
-
-
-def ask(box: Box, **settings) -> tuple[bytes, list[float]]:
+def ask(box: GeneratorBox, **settings) -> tuple[bytes, list[float]]:
     waits: list[float] = []
     values = {"address": box.address(), "timeout_s": 1.0, **settings}
     return HttpGenerator(HttpGeneratorSettings(**values), wait=waits.append).draw_png(ORDER), waits
 
 
 def test_json_goes_out_and_a_png_comes_back(box, png):
-    box.answers = [sends(images(base64.b64encode(png).decode()))]
+    box.answers = [sends(images(png))]
     assert ask(box) == (png, [])
     assert json.loads(box.asked[0][2]) == {"prompt": "A snail.", "size": "768x1024", "n": 1, "seed": 7}
 
@@ -102,7 +52,7 @@ def test_a_picture_may_lie_at_an_address_on_the_same_host(box, png, where):
 
 
 def test_what_is_busy_is_asked_again_after_longer_and_longer(box, png):
-    box.answers = [sends(b"", 503), sends(b"", 429), sends(images(base64.b64encode(png).decode()))]
+    box.answers = [sends(b"", 503), sends(b"", 429), sends(images(png))]
     assert ask(box) == (png, [0.5, 1.0])
 
 
@@ -142,7 +92,7 @@ def test_nobody_there(box):
         pytest.param(sends(b"[1]"), "not with JSON that holds a list of images", id="list"),
         pytest.param(sends(images(3)), "images are not text", id="number"),
         pytest.param(sends(images("?not base64?")), "neither base64 nor an address", id="garbage"),
-        pytest.param(sends(images(base64.b64encode(b"GIF89a").decode())), "not a PNG", id="other type"),
+        pytest.param(sends(images(b"GIF89a")), "not a PNG", id="other type"),
         pytest.param(sends(images("http://192.0.2.1/x.png")), "another host", id="another host"),
     ],
 )  # fmt: skip

@@ -54,14 +54,14 @@ class _Plan:
 
 
 _PLANS = {
-    "Snail": _Plan(41, (Look.SILHOUETTE, Look.LINE), traced=True),
-    "Beetroot": _Plan(44, traced=True, mended=True),
-    "Watering can": _Plan(40, (Look.SILHOUETTE, Look.FLAT), traced=True, mended=True),
-    "Teapot": _Plan(46, traced=True, mended=True),
-    "Hedgehog": _Plan(41, traced=True),
-    "Bean pod": _Plan(40, traced=True, mended=True),
-    "Wheelbarrow": _Plan(40),
-    "Dragonfly": _Plan(40),
+    "Snail": _Plan(7, (Look.SILHOUETTE, Look.LINE), traced=True),
+    "Beetroot": _Plan(5, traced=True, mended=True),
+    "Watering can": _Plan(6, (Look.SILHOUETTE, Look.FLAT), traced=True, mended=True),
+    "Teapot": _Plan(8, traced=True, mended=True),
+    "Hedgehog": _Plan(7, traced=True),
+    "Bean pod": _Plan(10, traced=True, mended=True),
+    "Wheelbarrow": _Plan(2),
+    "Dragonfly": _Plan(1),
 }
 _TRACE: dict[str, Any] = {
     "method": "solid",

@@ -33,12 +33,27 @@ export function withJob(jobs: Job[], job: Job): Job[] {
   return [job, ...rest].sort((a, b) => b.id - a.id);
 }
 
+const SOON_MS = 200;
+const due = new Map<string, ReturnType<typeof setTimeout>>();
+
+/** Ask again, once for all that happens within a moment: hundreds of jobs may end one after the other. */
+function staleSoon(client: QueryClient, queryKey: readonly unknown[]) {
+  const name = JSON.stringify(queryKey);
+  if (due.has(name)) return;
+  const ask = () => {
+    due.delete(name);
+    void client.invalidateQueries({ queryKey });
+  };
+  due.set(name, setTimeout(ask, SOON_MS));
+}
+
 function refresh(client: QueryClient, job: Job) {
-  const stale = (queryKey: readonly unknown[]) => void client.invalidateQueries({ queryKey });
+  const stale = (queryKey: readonly unknown[]) => staleSoon(client, queryKey);
   const motifId = Number(job.params.motif_id ?? job.result.motif_id ?? 0);
   if (job.kind === "draw" || job.kind === "import") stale(keys.sketches(motifId));
   if (job.state !== "queued") stale(["collection"]);
   if (isUnderWay(job)) return;
+  if (job.kind === "clean") stale(["sketches"]);
   if (job.kind === "trace") {
     stale(["drawing", motifId]);
     stale(["verdicts"]);

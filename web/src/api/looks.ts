@@ -1,8 +1,10 @@
-/** The looks of a house style, as the screens name them. */
 import type { Look } from "./client";
 
+/** The looks of a house style, as they are called on the screen. */
 export const LOOKS: { value: Look; label: string }[] = [
   { value: "silhouette", label: "Silhouette" },
-  { value: "line", label: "Bold line" },
-  { value: "flat", label: "Flat colour" },
+  { value: "line", label: "Line" },
+  { value: "flat", label: "Flat" },
+  { value: "stencil", label: "Stencil" },
+  { value: "ink", label: "Ink" },
 ];

@@ -19,6 +19,10 @@ export const keys = {
   tickets: (motifId: number) => ["tickets", motifId] as const,
   packs: (collectionId: number) => ["packs", collectionId] as const,
   jobs: ["jobs"] as const,
+  hand: (sketchId: number) => ["hand", sketchId] as const,
+  briefs: (collectionId: number) => ["briefs", collectionId] as const,
+  generator: ["generator"] as const,
+  chains: ["chains"] as const,
 };
 
 export function useScene() {
@@ -52,13 +56,14 @@ export function useVerdicts(id: number | null, yardstick?: NamedYardstick) {
   });
 }
 
+/** The sketches of a motif, for a hook of one or of several. */
+export const sketchesQuery = (motifId: number) => ({
+  queryKey: keys.sketches(motifId),
+  queryFn: () => ask(api.GET("/api/motifs/{motif_id}/sketches", { params: { path: { motif_id: motifId } } })),
+});
+
 export function useSketches(motifId: number | null) {
-  return useQuery({
-    queryKey: keys.sketches(motifId ?? 0),
-    queryFn: () =>
-      ask(api.GET("/api/motifs/{motif_id}/sketches", { params: { path: { motif_id: motifId ?? 0 } } })),
-    enabled: motifId !== null,
-  });
+  return useQuery({ ...sketchesQuery(motifId ?? 0), enabled: motifId !== null });
 }
 
 let turn: Promise<unknown> = Promise.resolve();

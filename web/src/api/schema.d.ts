@@ -132,46 +132,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/collections/{collection_id}/brief": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Save Brief
-         * @description Keep the brief, and make a motif for each new subject.
-         */
-        put: operations["save_brief"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/wording": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Preview Wording
-         * @description Compose the wording of each subject without keeping anything.
-         */
-        post: operations["preview_wording"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/collections/{collection_id}/motifs": {
         parameters: {
             query?: never;
@@ -212,6 +172,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/collections/{collection_id}/brief": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save Brief
+         * @description Keep the brief, and make a motif for each new subject.
+         */
+        put: operations["save_brief"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/collections/{collection_id}/wording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Wording
+         * @description Compose the wording of each subject without keeping anything.
+         */
+        post: operations["preview_wording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/collections/{collection_id}/briefs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Briefs
+         * @description Return the briefs that pictures were drawn from, newest first.
+         */
+        get: operations["list_briefs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/collections/{collection_id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Brief
+         * @description Draw every subject of the brief that is on; each is a job of its own.
+         */
+        post: operations["run_brief"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stall/demand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Demand
+         * @description Propose subjects of a theme from the stall's figures.
+         */
+        get: operations["list_demand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/motifs/{motif_id}/sketches": {
         parameters: {
             query?: never;
@@ -243,7 +303,7 @@ export interface paths {
         put?: never;
         /**
          * Draw Sketches
-         * @description Have the studio draw several sketches.
+         * @description Have the generator draw several sketches: new ones, variations, or ones after a reference.
          */
         post: operations["draw_sketches"];
         delete?: never;
@@ -279,7 +339,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Get Sketch
+         * @description Return one sketch.
+         */
+        get: operations["get_sketch"];
         put?: never;
         post?: never;
         delete?: never;
@@ -290,6 +354,46 @@ export interface paths {
          * @description Keep a sketch or set it aside.
          */
         patch: operations["keep_sketch"];
+        trace?: never;
+    };
+    "/api/sketches/{sketch_id}/origin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Tell Origin
+         * @description Note who drew a sketch and what may be done with it; this follows it to its pack.
+         */
+        put: operations["tell_origin"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sketches/{sketch_id}/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Hand
+         * @description Return the hand a sketch is drawn in, measured.
+         */
+        get: operations["read_hand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/sketches/{sketch_id}/forecast": {
@@ -386,6 +490,70 @@ export interface paths {
         get: operations["get_picture"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Chains
+         * @description Return the clean-up chains that were given a name.
+         */
+        get: operations["list_chains"];
+        put?: never;
+        /**
+         * Add Chain
+         * @description Keep steps under a name; a name that is taken gets the new steps.
+         */
+        post: operations["add_chain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/chains/{chain_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Chain
+         * @description Forget a chain; pictures cleaned with it stay as they are.
+         */
+        delete: operations["delete_chain"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/collections/{collection_id}/clean-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clean All
+         * @description Clean every kept sketch of the set up with the same steps, in place of its own.
+         */
+        post: operations["clean_all"];
         delete?: never;
         options?: never;
         head?: never;
@@ -784,6 +952,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workshop/generator": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Generator
+         * @description Return who draws the pictures.
+         */
+        get: operations["get_generator"];
+        /**
+         * Put Generator
+         * @description Choose who draws the pictures; an address is checked when it is used, its form at once.
+         */
+        put: operations["put_generator"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -910,7 +1102,10 @@ export interface components {
         };
         /**
          * Brief
-         * @description Subjects one a line, look, and the keys of the rules that are on.
+         * @description Subjects one a line, look and house style, the keys of the rules that are on.
+         *
+         *     style: line_mm, detail, colours, palette, format. edits: wordings written by hand, by subject in small
+         *     letters. reference_id: the sketch whose hand the set follows.
          */
         Brief: {
             /** Subjects */
@@ -919,6 +1114,16 @@ export interface components {
             look: string;
             /** Rules */
             rules: string[];
+            /** Style */
+            style?: {
+                [key: string]: unknown;
+            };
+            /** Edits */
+            edits?: {
+                [key: string]: string;
+            };
+            /** Reference Id */
+            reference_id?: number | null;
         };
         /** BriefBody */
         BriefBody: {
@@ -927,11 +1132,51 @@ export interface components {
             look: components["schemas"]["Look"];
             /** Rules */
             rules: string[];
+            style?: components["schemas"]["StyleBody"];
+            /**
+             * Edits
+             * @description Wordings written by hand, by subject in small letters.
+             */
+            edits?: {
+                [key: string]: string;
+            };
+            /** Reference Id */
+            reference_id?: number | null;
+        };
+        /**
+         * Chain
+         * @description Clean-up steps with a name.
+         */
+        Chain: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** ChainBody */
+        ChainBody: {
+            /** Name */
+            name: string;
+            /** Steps */
+            steps: {
+                [key: string]: unknown;
+            }[];
         };
         /** ChosenYardstickBody */
         ChosenYardstickBody: {
             /** Yardstick Id */
             yardstick_id: number;
+        };
+        /** CleanAllBody */
+        CleanAllBody: {
+            /** Steps */
+            steps: {
+                [key: string]: unknown;
+            }[];
         };
         /** CleaningBody */
         CleaningBody: {
@@ -1000,6 +1245,37 @@ export interface components {
             drawing: components["schemas"]["DrawingData"];
         };
         /**
+         * DemandRow
+         * @description A subject proposed from what sells at the stall.
+         */
+        DemandRow: {
+            /** Subject */
+            subject: string;
+            /** Views Day */
+            views_day: number;
+            /** Favourites */
+            favourites: number;
+            /** Price */
+            price: number;
+            /** Rivals */
+            rivals: number;
+            /** Gap */
+            gap: number;
+            /** History */
+            history: number[];
+            /**
+             * Drawable
+             * @default false
+             */
+            drawable: boolean;
+        };
+        /**
+         * Detail
+         * @description How much is drawn inside a figure.
+         * @enum {string}
+         */
+        Detail: "plain" | "some" | "rich";
+        /**
          * Doubt
          * @description A place in the picture, px, and why it will not trace well.
          */
@@ -1020,9 +1296,12 @@ export interface components {
          * @enum {string}
          */
         DoubtKind: "lettering" | "texture" | "gradient";
-        /** DrawBody */
+        /**
+         * DrawBody
+         * @description look None is the brief's. reach: how far from the parent; without it the parent is only remembered.
+         */
         DrawBody: {
-            look: components["schemas"]["Look"];
+            look?: components["schemas"]["Look"] | null;
             /**
              * Count
              * @default 4
@@ -1032,6 +1311,14 @@ export interface components {
             seed?: number | null;
             /** Parent Id */
             parent_id?: number | null;
+            reach?: components["schemas"]["Reach"] | null;
+            /** Reference Id */
+            reference_id?: number | null;
+            /**
+             * Confirmed
+             * @default false
+             */
+            confirmed: boolean;
         };
         /**
          * DrawingData
@@ -1127,6 +1414,51 @@ export interface components {
             /** Pixels Per Mm */
             pixels_per_mm: number;
         };
+        /**
+         * GeneratorBody
+         * @description Who draws: the stand-in studio, or a generator that listens at a local address.
+         */
+        GeneratorBody: {
+            /**
+             * Kind
+             * @default studio
+             * @enum {string}
+             */
+            kind: "studio" | "http";
+            /**
+             * Faults
+             * @description How often the studio's pictures have faults.
+             * @default 1
+             */
+            faults: number;
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Name
+             * @default local generator
+             */
+            name: string;
+            /**
+             * Licence
+             * @default
+             */
+            licence: string;
+            /**
+             * Timeout S
+             * @default 60
+             */
+            timeout_s: number;
+            /**
+             * Tries
+             * @default 3
+             */
+            tries: number;
+            /** Allowance */
+            allowance?: number | null;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -1169,6 +1501,20 @@ export interface components {
         KeptBody: {
             /** Kept */
             kept: boolean;
+        };
+        /**
+         * KeptBrief
+         * @description A brief as it was when pictures were drawn from it.
+         */
+        KeptBrief: {
+            /** Id */
+            id: number;
+            brief: components["schemas"]["Brief"];
+            /**
+             * Run At
+             * Format: date-time
+             */
+            run_at: string;
         };
         /**
          * Kind
@@ -1233,10 +1579,10 @@ export interface components {
         };
         /**
          * Look
-         * @description The three looks of a house style.
+         * @description The looks of a house style.
          * @enum {string}
          */
-        Look: "silhouette" | "line" | "flat";
+        Look: "silhouette" | "line" | "flat" | "stencil" | "ink";
         /**
          * Method
          * @description The three ways of tracing.
@@ -1307,6 +1653,16 @@ export interface components {
             name: string;
             yardstick: components["schemas"]["Yardstick"];
         };
+        /** OriginBody */
+        OriginBody: {
+            /** Machine Made */
+            machine_made: boolean;
+            /**
+             * Licence
+             * @default
+             */
+            licence: string;
+        };
         /**
          * Pack
          * @description A finished pack.
@@ -1365,6 +1721,12 @@ export interface components {
              */
             machine_made: boolean;
         };
+        /**
+         * PictureFormat
+         * @description Shape of a picture; the sides of landscape and portrait are as 4 to 3.
+         * @enum {string}
+         */
+        PictureFormat: "square" | "landscape" | "portrait";
         /** PreviewBody */
         PreviewBody: {
             settings: components["schemas"]["TraceBody"];
@@ -1414,6 +1776,12 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             readings: components["schemas"]["Readings"];
         };
+        /**
+         * Reach
+         * @description How far a variation goes from the picture it starts from.
+         * @enum {string}
+         */
+        Reach: "near" | "far";
         /**
          * Readings
          * @description The numbers of a drawing at its finished size. Widths over three limits are given as None.
@@ -1492,6 +1860,20 @@ export interface components {
             /** Sentence */
             sentence: string;
         };
+        /** RunBody */
+        RunBody: {
+            /**
+             * Count
+             * @default 4
+             */
+            count: number;
+            /**
+             * Confirmed
+             * @description The maker has agreed to what a generator with an allowance spends.
+             * @default false
+             */
+            confirmed: boolean;
+        };
         /**
          * RungPart
          * @description One rung of the ladder as it is ready: 95 % of its boundary lies within off_mm of the sketch's.
@@ -1519,6 +1901,10 @@ export interface components {
             subjects: string[];
             /** Looks */
             looks: components["schemas"]["Look"][];
+            /** Details */
+            details: components["schemas"]["Detail"][];
+            /** Formats */
+            formats: components["schemas"]["PictureFormat"][];
             /** Rules */
             rules: components["schemas"]["RuleView"][];
             /** Processes */
@@ -1557,6 +1943,7 @@ export interface components {
          * @description A picture of a motif and where it came from.
          *
          *     picture_sha, thumb_sha, width_px, height_px: as its clean-up steps leave it; raw_sha: before them.
+         *     licence: a note on rights; machine_made: a picture generator drew it. order: what it takes to draw it again.
          */
         Sketch: {
             /** Id */
@@ -1603,6 +1990,20 @@ export interface components {
             clean_steps: {
                 [key: string]: unknown;
             }[];
+            /**
+             * Licence
+             * @default
+             */
+            licence: string;
+            /**
+             * Machine Made
+             * @default false
+             */
+            machine_made: boolean;
+            /** Order */
+            order?: {
+                [key: string]: unknown;
+            };
         };
         /**
          * SolidData
@@ -1641,14 +2042,59 @@ export interface components {
             size_bytes: number;
         };
         /**
+         * StyleBody
+         * @description A house style but for its look; None leaves it to the look. line_mm: on the finished piece.
+         */
+        StyleBody: {
+            /** Line Mm */
+            line_mm?: number | null;
+            /** @default some */
+            detail: components["schemas"]["Detail"];
+            /** Colours */
+            colours?: number | null;
+            /** Palette */
+            palette?: string[];
+            /** @default square */
+            format: components["schemas"]["PictureFormat"];
+        };
+        /**
+         * StyleReading
+         * @description How a picture is drawn; lengths as shares of its longer side.
+         *
+         *     line_share: mean width of its drawn lines, None without any; line_of_ink: those are dark strokes and not
+         *     light gaps in a figure. corner_share: usual radius of the corners of its outlines, 0 sharp, None without
+         *     any. detail: length of what is drawn over the square root of the area within the outline. palette: its
+         *     colours without the ground, #rrggbb, empty for ink on paper.
+         */
+        StyleReading: {
+            /** Line Share */
+            line_share: number | null;
+            /** Line Of Ink */
+            line_of_ink: boolean;
+            /** Corner Share */
+            corner_share: number | null;
+            /** Detail */
+            detail: number;
+            /** Palette */
+            palette: string[];
+        };
+        /**
          * SubjectWording
          * @description One subject of a brief, the wording composed for it, and whether the stand-in studio can draw it.
          */
         SubjectWording: {
             /** Subject */
             subject: string;
+            /** Pose */
+            pose: string;
+            /** Note */
+            note: string;
+            /** On */
+            on: boolean;
             /** Wording */
             wording: string;
+            /** Edited */
+            edited: boolean;
             /** Drawable */
             drawable: boolean;
         };
@@ -1827,6 +2273,16 @@ export interface components {
             motif_id: number;
             /** Finding Count */
             finding_count: number;
+        };
+        /**
+         * WordingPreview
+         * @description The wordings of a brief, and the subjects that are in it more than once.
+         */
+        WordingPreview: {
+            /** Lines */
+            lines: components["schemas"]["SubjectWording"][];
+            /** Repeated */
+            repeated: string[];
         };
         /**
          * Yardstick
@@ -2098,74 +2554,6 @@ export interface operations {
             };
         };
     };
-    save_brief: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                collection_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BriefBody"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CollectionView"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    preview_wording: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BriefBody"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SubjectWording"][];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
     create_motif: {
         parameters: {
             query?: never;
@@ -2219,6 +2607,173 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Verdict"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    save_brief: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                collection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CollectionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_wording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                collection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordingPreview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_briefs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                collection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptBrief"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    run_brief: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                collection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_demand: {
+        parameters: {
+            query: {
+                theme: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandRow"][];
                 };
             };
             /** @description Validation Error */
@@ -2335,6 +2890,37 @@ export interface operations {
             };
         };
     };
+    get_sketch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sketch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sketch"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     keep_sketch: {
         parameters: {
             query?: never;
@@ -2357,6 +2943,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sketch"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tell_origin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sketch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OriginBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sketch"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_hand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sketch_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StyleReading"];
                 };
             };
             /** @description Validation Error */
@@ -2523,6 +3175,123 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_chains: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chain"][];
+                };
+            };
+        };
+    };
+    add_chain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChainBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chain"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_chain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                chain_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    clean_all: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                collection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CleanAllBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -3226,6 +3995,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_generator: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GeneratorBody"];
+                };
+            };
+        };
+    };
+    put_generator: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GeneratorBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GeneratorBody"];
                 };
             };
             /** @description Validation Error */

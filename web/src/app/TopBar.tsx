@@ -2,11 +2,13 @@ import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import type { CollectionView } from "@/api/client";
 import { useCollections } from "@/api/queries";
+import { WorkshopPanel } from "@/features/workshop/WorkshopPanel";
 import { goToCollection, goToStage, STAGES, stageTitle, type Stage } from "@/place";
 import { Activity } from "./Activity";
 import { NewCollection } from "./NewCollection";
 
 export function TopBar({ collection, stage }: { collection?: CollectionView; stage: Stage }) {
+  const [workshop, setWorkshop] = useState(false);
   return (
     <header className="col-span-3 flex items-stretch border-b border-graphite px-4">
       <h1 className="flex w-[124px] items-center gap-2 text-[19px] tracking-[-0.3px]">
@@ -19,9 +21,13 @@ export function TopBar({ collection, stage }: { collection?: CollectionView; sta
           <StageTab key={name} name={name} number={index + 1} on={name === stage} />
         ))}
       </nav>
-      <div className="flex items-center">
+      <div className="flex items-center gap-5">
+        <button type="button" className="text-pencil hover:text-graphite" onClick={() => setWorkshop(true)}>
+          Workshop
+        </button>
         <Activity />
       </div>
+      <WorkshopPanel open={workshop} onClose={() => setWorkshop(false)} />
     </header>
   );
 }

@@ -48,7 +48,8 @@ describe("keymap", () => {
     [{ key: "k", ctrl: true }, "go-to"],
     [{ key: "?", shift: true }, "key-sheet"],
     [{ key: "Delete" }, "delete"],
-    [{ key: "x" }, undefined],
+    [{ key: "y" }, undefined],
+    [{ key: "x" }, "compare-show"],
   ])("hears %j as %s", async (keys, id) => expect(await pressed(keys)).toBe(id));
 
   it.each(["INPUT", "TEXTAREA", "SELECT"])("leaves keys alone while someone types in a %s", async (on) => {

@@ -32,6 +32,25 @@ export const KEYMAP: KeyBinding[] = [
   { id: "show-sketch", keys: "hold S", does: "Show the sketch instead of the drawing", match: plain("s") },
   { id: "veil", keys: "V", does: "Lay the veil over the sketch: how far off, where", match: plain("v") },
   { id: "ladder", keys: "T", does: "Climb the ladder: plain to detailed", match: plain("t") },
+  { id: "sketch-next", keys: "→", does: "Next sketch", match: (e) => e.key === "ArrowRight" && !e.ctrlKey },
+  {
+    id: "sketch-previous",
+    keys: "←",
+    does: "Previous sketch",
+    match: (e) => e.key === "ArrowLeft" && !e.ctrlKey,
+  },
+  { id: "keep", keys: "K", does: "Keep the sketch, or set it aside", match: plain("k") },
+  { id: "compare", keys: "C", does: "Put the sketch up for comparing", match: plain("c") },
+  { id: "compare-show", keys: "X", does: "Compare what was put up, large", match: plain("x") },
+  { id: "reference", keys: "R", does: "Use the sketch as the set's reference", match: plain("r") },
+  { id: "near", keys: "N", does: "Draw near variations of the sketch", match: plain("n") },
+  { id: "far", keys: "G", does: "Draw far variations of the sketch", match: plain("g") },
+  {
+    id: "to-ink",
+    keys: "Enter",
+    does: "Take the sketch to Ink",
+    match: (e) => e.key === "Enter" && !e.ctrlKey,
+  },
   {
     id: "fit",
     keys: "0",
@@ -52,5 +71,10 @@ export function bindingFor(event: KeyboardEvent): KeyBinding | undefined {
     target instanceof HTMLElement &&
     (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName));
   const found = KEYMAP.find((binding) => binding.match(event));
-  return typing && found?.id !== "go-to" ? undefined : found;
+  // A button under the focus has Enter for itself, and what has a cursor has the arrows.
+  const busy =
+    target instanceof HTMLElement &&
+    ((found?.id === "to-ink" && target.closest("button, a, [role=option]") !== null) ||
+      (found?.id.startsWith("sketch-") && target.closest("[role=slider], [role=group], [role=radiogroup]")));
+  return (typing && found?.id !== "go-to") || busy ? undefined : found;
 }

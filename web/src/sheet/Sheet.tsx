@@ -19,9 +19,11 @@ interface Props {
   /** Marks in screen px, above the canvas. */
   marks?: (view: View) => ReactNode;
   onPick?: (mm: Point, context: CanvasRenderingContext2D, more: boolean) => void;
+  /** A tool in the hand: a drag is a stroke of places, mm, told while it grows and when it is done. */
+  onStroke?: (mm: Point[], done: boolean) => void;
 }
 
-export function Sheet({ page, label, painters, marks, onPick }: Props) {
+export function Sheet({ page, label, painters, marks, onPick, onStroke }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const view = useSheetView((state) => state.view);
@@ -29,6 +31,7 @@ export function Sheet({ page, label, painters, marks, onPick }: Props) {
   const { setFrame, zoom, move, fitPage, trueSize } = useSheetView.getState();
   const [space, setSpace] = useState(false);
   const drag = useRef<{ x: number; y: number; moved: boolean; panning: boolean } | null>(null);
+  const stroke = useRef<Point[] | null>(null);
 
   const measure = useCallback(() => {
     const box = frame.current?.getBoundingClientRect();
@@ -53,10 +56,19 @@ export function Sheet({ page, label, painters, marks, onPick }: Props) {
     event.currentTarget.setPointerCapture(event.pointerId);
     drag.current = { x: event.clientX, y: event.clientY, moved: false, panning: space || event.button === 1 };
     if (event.button === 1) event.preventDefault();
+    if (onStroke && !space && event.button === 0) {
+      stroke.current = [invert(view, local(event))];
+      onStroke(stroke.current, false);
+    }
   };
   const moved = (event: PointerEvent) => {
     const start = drag.current;
     if (!start) return;
+    if (stroke.current) {
+      stroke.current = [...stroke.current, invert(view, local(event))];
+      onStroke?.(stroke.current, false);
+      return;
+    }
     const [dx, dy] = [event.clientX - start.x, event.clientY - start.y];
     if (!start.panning && Math.hypot(dx, dy) < 4) return;
     start.moved = true;
@@ -68,6 +80,11 @@ export function Sheet({ page, label, painters, marks, onPick }: Props) {
   const up = (event: PointerEvent) => {
     const start = drag.current;
     drag.current = null;
+    if (stroke.current) {
+      onStroke?.(stroke.current, true);
+      stroke.current = null;
+      return;
+    }
     const context = canvas.current?.getContext("2d");
     if (start && !start.moved && !start.panning && event.button === 0 && context && onPick) {
       onPick(invert(view, local(event)), context, event.shiftKey);
@@ -77,7 +94,7 @@ export function Sheet({ page, label, painters, marks, onPick }: Props) {
   return (
     <div
       ref={frame}
-      className={`relative h-full w-full touch-none overflow-hidden ${space ? "cursor-grab" : onPick ? "" : "cursor-grab"}`}
+      className={`relative h-full w-full touch-none overflow-hidden ${space ? "cursor-grab" : onStroke ? "cursor-crosshair" : onPick ? "" : "cursor-grab"}`}
       onPointerDown={down}
       onPointerMove={moved}
       onPointerUp={up}

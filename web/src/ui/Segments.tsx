@@ -30,7 +30,7 @@ export function Segments<T extends string>({ label, value, segments, onChange }:
           value={segment.value}
           disabled={segment.disabled}
           title={segment.hint}
-          className="flex-1 border-r border-graphite bg-sheet px-1 py-0.5 last:border-r-0 disabled:text-pencil data-[state=off]:enabled:hover:bg-paper data-[state=on]:bg-graphite data-[state=on]:font-semibold data-[state=on]:text-sheet"
+          className="grow border-r border-graphite bg-sheet px-1 py-0.5 last:border-r-0 disabled:text-pencil data-[state=off]:enabled:hover:bg-paper data-[state=on]:bg-graphite data-[state=on]:font-semibold data-[state=on]:text-sheet"
         >
           {segment.label}
         </ToggleGroup.Item>

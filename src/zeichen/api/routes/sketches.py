@@ -85,6 +85,12 @@ def keep_sketch(sketch_id: int, body: KeptBody, place: Place) -> Sketch:
         return sketches.sketch(session, sketch_id)
 
 
+@router.get("/sketches/{sketch_id}")
+def get_sketch(sketch_id: int, place: Place) -> Sketch:
+    """Return one sketch."""
+    return _sketch(place, sketch_id)
+
+
 @router.put("/sketches/{sketch_id}/origin")
 def tell_origin(sketch_id: int, body: OriginBody, place: Place) -> Sketch:
     """Note who drew a sketch and what may be done with it; this follows it to its pack."""

@@ -1,8 +1,7 @@
 /** What to draw: subjects, house style, rules, and the wording that comes of it. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
-import { api, ask, type CollectionView, type Look, type Motif } from "@/api/client";
-import { LOOKS } from "@/api/looks";
+import { useState } from "react";
+import { api, ask, Problem, type CollectionView, type Motif } from "@/api/client";
 import { keys, useScene } from "@/api/queries";
 import { goToMotif, goToStage } from "@/place";
 import { Button } from "@/ui/Button";
@@ -10,42 +9,52 @@ import { plural } from "@/ui/format";
 import { tellDone, tellProblem } from "@/ui/notices";
 import { Section } from "@/ui/Section";
 import { Segments } from "@/ui/Segments";
+import { Spend } from "@/ui/Spend";
 import { StageFrame } from "@/ui/StageFrame";
 import { TapeKeys, TapeSegment, Verdict } from "@/ui/Tape";
 import { Tick } from "@/ui/Tick";
+import { draftOf, startOf, useSaveBrief, type Draft } from "./draft";
+import { EarlierBriefs } from "./EarlierBriefs";
+import { HouseStyle } from "./HouseStyle";
+import { addSubjects, changeLine, moveLine } from "./lines";
+import { StallFinder } from "./StallFinder";
 import { WordingList } from "./WordingList";
 
-const PICTURES_EACH = 4;
-const SAVE_AFTER_MS = 600;
-interface Draft {
-  subjects: string;
-  look: Look;
-  rules: string[];
-}
+const COUNTS = ["1", "2", "4", "8"].map((value) => ({ value, label: value }));
 
 export function BriefStage({ view }: { view: CollectionView; motif: Motif | null }) {
   const scene = useScene().data;
   const collectionId = view.collection.id;
   const [draft, setDraft] = useState<Draft>(() => startOf(view));
+  const [each, setEach] = useState(4);
+  const [panel, setPanel] = useState<"earlier" | "stall" | null>(null);
   const save = useSaveBrief(collectionId, draft, view);
+  const generator = useGenerator();
   const wording = useQuery({
-    queryKey: ["wording", draft],
-    queryFn: () => ask(api.POST("/api/wording", { body: draft })),
+    queryKey: ["wording", collectionId, draft, view.yardstick.yardstick.width_mm],
+    queryFn: () =>
+      ask(
+        api.POST("/api/collections/{collection_id}/wording", {
+          params: { path: { collection_id: collectionId } },
+          body: draft,
+        }),
+      ),
     placeholderData: (before) => before,
   });
-  const lines = wording.data ?? [];
-  const missing = lines.filter((line) => !line.drawable);
+  const lines = wording.data?.lines ?? [];
+  const byAddress = generator?.kind === "http";
+  const missing = byAddress ? [] : lines.filter((line) => !line.drawable);
+  const drawn = lines.filter((line) => line.on && (byAddress || line.drawable));
   const put = (change: Partial<Draft>) => setDraft({ ...draft, ...change });
-  const draw = useDrawAll(collectionId, draft, save);
-  const pictures = (lines.length - missing.length) * PICTURES_EACH;
+  const run = useRun(collectionId, each, save);
+  const pictures = drawn.length * each;
+  const by = byAddress ? generator.name : "the stand-in studio";
 
   return (
     <StageFrame
       side={
         <>
-          <Section title="House style">
-            <Segments label="Look" value={draft.look} segments={LOOKS} onChange={(look) => put({ look })} />
-          </Section>
+          <HouseStyle view={view} draft={draft} onChange={put} />
           <Section title="Rules">
             {scene?.rules.map((rule) => (
               <Tick
@@ -62,11 +71,19 @@ export function BriefStage({ view }: { view: CollectionView; motif: Motif | null
             ))}
           </Section>
           <Section title="This run">
+            <div className="mb-1.5 grid grid-cols-[1fr_140px] items-center">
+              <span>Sketches of each</span>
+              <Segments
+                label="Sketches of each"
+                value={String(each)}
+                segments={COUNTS}
+                onChange={(count) => setEach(Number(count))}
+              />
+            </div>
             <p className="mb-2.5">
-              {plural(lines.length - missing.length, "subject")} × {PICTURES_EACH} ={" "}
-              {plural(pictures, "sketch", "sketches")} by the stand-in studio.
+              {plural(drawn.length, "subject")} × {each} = {plural(pictures, "sketch", "sketches")} by {by}.
             </p>
-            <Button kind="ink" disabled={pictures === 0 || draw.isPending} onClick={() => draw.mutate()}>
+            <Button kind="ink" disabled={pictures === 0 || run.isPending} onClick={() => run.mutate(false)}>
               Draw the sketches
             </Button>
           </Section>
@@ -91,18 +108,51 @@ export function BriefStage({ view }: { view: CollectionView; motif: Motif | null
         </>
       }
     >
-      <div className="grid h-full grid-cols-[260px_minmax(0,1fr)] gap-6 px-5 pt-4">
-        <SubjectsSheet value={draft.subjects} onChange={(subjects) => put({ subjects })} onLeave={save.now} />
+      <div className="grid h-full grid-cols-[210px_minmax(0,1fr)] gap-5 px-5 pt-4">
+        <SubjectsSheet
+          value={draft.subjects}
+          onChange={(subjects) => put({ subjects })}
+          onLeave={save.now}
+          onStall={() => setPanel("stall")}
+        />
         <WordingList
           lines={lines}
+          repeated={wording.data?.repeated ?? []}
           onOpen={(subject) => {
             const motif = view.motifs.find((each) => each.name.toLowerCase() === subject.toLowerCase());
             if (!motif) return;
             goToMotif(motif.id);
             goToStage("sketch");
           }}
+          onChange={(subject, change) => put({ subjects: changeLine(draft.subjects, subject, change) })}
+          onMove={(subject, by) => put({ subjects: moveLine(draft.subjects, subject, by) })}
+          onEdit={(subject, text) => put({ edits: { ...draft.edits, [subject.toLowerCase()]: text } })}
+          onEarlier={() => setPanel("earlier")}
         />
       </div>
+      <EarlierBriefs
+        collectionId={collectionId}
+        open={panel === "earlier"}
+        onClose={() => setPanel(null)}
+        onTake={(brief) => {
+          setDraft(draftOf(brief));
+          setPanel(null);
+          tellDone("The earlier brief is open. Change what you like, then draw.");
+        }}
+      />
+      <StallFinder
+        open={panel === "stall"}
+        onClose={() => setPanel(null)}
+        onTake={(subjects) => {
+          put({ subjects: addSubjects(draft.subjects, subjects) });
+          setPanel(null);
+        }}
+      />
+      <Spend
+        question={run.error instanceof Problem && run.error.code === "conflict" ? run.error.message : null}
+        onNo={() => run.reset()}
+        onYes={() => run.mutate(true)}
+      />
     </StageFrame>
   );
 }
@@ -111,118 +161,67 @@ function SubjectsSheet({
   value,
   onChange,
   onLeave,
+  onStall,
 }: {
   value: string;
   onChange: (text: string) => void;
   onLeave: () => void;
+  onStall: () => void;
 }) {
   return (
     <div className="flex min-h-0 flex-col pb-4">
-      <label htmlFor="subjects" className="font-head text-xl font-semibold">
-        Subjects
-      </label>
+      <div className="flex items-baseline justify-between">
+        <label htmlFor="subjects" className="font-head text-xl font-semibold">
+          Subjects
+        </label>
+        <button type="button" className="link" onClick={onStall}>
+          what sells
+        </button>
+      </div>
       <p className="mb-2 text-pencil">One a line. Each becomes a motif.</p>
       <textarea
         id="subjects"
         value={value}
         spellCheck={false}
+        wrap="off"
         onChange={(event) => onChange(event.target.value)}
         onBlur={onLeave}
-        placeholder={"Snail\nWatering can\nBean pod"}
+        placeholder={"Snail | facing left\nWatering can\nBean pod"}
         className="grow resize-none border border-hair bg-sheet bg-[linear-gradient(transparent_27px,var(--color-blue-line)_27px)] bg-[length:100%_28px] bg-local px-3 text-[15px] leading-[28px] hover:border-graphite"
       />
     </div>
   );
 }
 
-function startOf(view: CollectionView): Draft {
-  if (view.brief)
-    return { subjects: view.brief.subjects, look: view.brief.look as Look, rules: [...view.brief.rules] };
-  return {
-    subjects: view.motifs.map((motif) => motif.name).join("\n"),
-    look: "silhouette",
-    rules: ["white-ground", "dark-figure", "margin", "even-lines", "flat-tone", "one-figure", "one-piece"],
-  };
+function useGenerator() {
+  return useQuery({
+    queryKey: keys.generator,
+    queryFn: () => ask(api.GET("/api/workshop/generator")),
+  }).data;
 }
 
-/** Keep the brief a moment after the last change, or at once when asked. */
-function useSaveBrief(collectionId: number, draft: Draft, view: CollectionView) {
+/** Draw the brief as it is kept; a generator that spends something asks first. */
+function useRun(collectionId: number, count: number, save: { settle: () => Promise<CollectionView | null> }) {
   const client = useQueryClient();
-  const saved = useRef(view.brief ? JSON.stringify(startOf(view)) : "");
-  const mutation = useMutation({
-    mutationFn: (body: Draft) =>
-      ask(
-        api.PUT("/api/collections/{collection_id}/brief", {
-          params: { path: { collection_id: collectionId } },
-          body,
-        }),
-      ),
-    onSuccess: (next, body) => {
-      saved.current = JSON.stringify(body);
-      client.setQueryData(keys.collection(collectionId), next);
-    },
-    onError: tellProblem,
-  });
-  const { mutateAsync } = mutation;
-  const text = JSON.stringify(draft);
-  const dirty = text !== saved.current && draft.subjects.trim() !== "";
-  const now = () => (dirty ? mutateAsync(draft) : Promise.resolve(null));
-  useEffect(() => {
-    if (!dirty) return;
-    // Half-typed subjects must not become motifs, so only style and rules are kept while typing goes on.
-    const typing = document.activeElement?.id === "subjects";
-    const timer = setTimeout(
-      () => void mutateAsync(draft).catch(() => undefined),
-      typing ? 2500 : SAVE_AFTER_MS,
-    );
-    return () => clearTimeout(timer);
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [text, dirty, mutateAsync]);
-  return {
-    now: () => void now().catch(() => undefined),
-    settle: now,
-    state: saveState(draft, mutation.isPending, dirty),
-  };
-}
-
-function saveState(draft: Draft, saving: boolean, dirty: boolean): string {
-  if (!draft.subjects.trim()) return "nothing written yet";
-  if (saving) return "keeping …";
-  return dirty ? "not kept yet" : "brief kept";
-}
-
-function useDrawAll(
-  collectionId: number,
-  draft: Draft,
-  save: { settle: () => Promise<CollectionView | null> },
-) {
-  const client = useQueryClient();
-  const scene = useScene().data;
   return useMutation({
-    mutationFn: async () => {
-      const view =
-        (await save.settle()) ?? client.getQueryData<CollectionView>(keys.collection(collectionId));
-      const wanted = new Set(draft.subjects.split("\n").map((line) => line.trim().toLowerCase()));
-      const known = new Set(scene?.subjects ?? []);
-      const motifs = (view?.motifs ?? []).filter((motif) => {
-        const name = motif.name.toLowerCase();
-        return wanted.has(name) && known.has(name);
-      });
-      for (const motif of motifs) {
-        await ask(
-          api.POST("/api/motifs/{motif_id}/draw", {
-            params: { path: { motif_id: motif.id } },
-            body: { look: draft.look, count: PICTURES_EACH },
-          }),
-        );
-      }
-      return motifs;
+    mutationFn: async (confirmed: boolean) => {
+      await save.settle();
+      return ask(
+        api.POST("/api/collections/{collection_id}/run", {
+          params: { path: { collection_id: collectionId } },
+          body: { count, confirmed },
+        }),
+      );
     },
-    onSuccess: (motifs) => {
-      tellDone(`Drawing ${plural(motifs.length, "subject")}. They appear one by one.`);
-      if (motifs[0]) goToMotif(motifs[0].id);
+    onSuccess: (jobs) => {
+      tellDone(`Drawing ${plural(jobs.length, "subject")}. They appear one by one.`);
+      void client.invalidateQueries({ queryKey: keys.generator });
+      const first = Number(jobs[0]?.params.motif_id ?? 0);
+      if (first) goToMotif(first);
       goToStage("sketch");
     },
-    onError: tellProblem,
+    onError: (error) => {
+      if (!(error instanceof Problem && error.code === "conflict")) tellProblem(error);
+    },
   });
 }

@@ -1,6 +1,5 @@
 /** Clean-up before the trace: steps in order, each switchable, the sketch itself untouched. */
-import { useEffect, useRef, useState } from "react";
-import { NEW_STEPS, stepsOf, stepWords, useCleaning, type CleanStep } from "@/api/cleaning";
+import { NEW_STEPS, stepWords, type CleanStep } from "@/api/cleaning";
 import type { NamedYardstick, Sketch } from "@/api/client";
 import { useForecast } from "@/api/queries";
 import { Button } from "@/ui/Button";
@@ -8,23 +7,36 @@ import { mm } from "@/ui/format";
 import { Knob } from "@/ui/Knob";
 import { Section } from "@/ui/Section";
 import { Tick } from "@/ui/Tick";
+import { Chains } from "./Chains";
+import { isBrush, stepRows, TOOLS, type StepRow } from "./strokes";
+import type { HandTools } from "./useHandTools";
 
 interface Props {
+  collectionId: number;
   sketch: Sketch;
   yardstick: NamedYardstick;
   mmPerPx: number;
+  cleaning: { steps: CleanStep[]; put: (steps: CleanStep[]) => void };
+  hand: HandTools;
 }
 
-export function CleanUp({ sketch, yardstick, mmPerPx }: Props) {
-  const { steps, put } = useSteps(sketch);
+export function CleanUp({ collectionId, sketch, yardstick, mmPerPx, cleaning, hand }: Props) {
+  const { steps, put } = cleaning;
   const forecast = useForecast(sketch, yardstick).data;
   const suggested = (forecast?.suggested ?? []) as CleanStep[];
-  const change = (index: number, step: CleanStep | null) =>
-    put(steps.flatMap((each, k) => (k === index ? (step ? [step] : []) : [each])));
+  const replace = (row: StepRow, by: CleanStep[]) =>
+    put([...steps.slice(0, row.from), ...by, ...steps.slice(row.from + row.count)]);
+  const rows = stepRows(steps);
   const earlier = (index: number) => {
-    const moved = [...steps];
-    moved.splice(index - 1, 2, steps[index] as CleanStep, steps[index - 1] as CleanStep);
-    put(moved);
+    const [row, before] = [rows[index], rows[index - 1]];
+    if (!row || !before) return;
+    const own = steps.slice(row.from, row.from + row.count);
+    put([
+      ...steps.slice(0, before.from),
+      ...own,
+      ...steps.slice(before.from, row.from),
+      ...steps.slice(row.from + row.count),
+    ]);
   };
   return (
     <Section
@@ -48,39 +60,17 @@ export function CleanUp({ sketch, yardstick, mmPerPx }: Props) {
         </select>
       }
     >
-      {steps.length > 0 && (
+      {rows.length > 0 && (
         <ol aria-label="Clean-up steps" className="mb-1">
-          {steps.map((step, index) => (
-            <li key={`${step.kind}-${index}`} className="group py-0.5">
-              <div className="flex items-center justify-between gap-2">
-                <Tick checked={step.on} onChange={(on) => change(index, { ...step, on })}>
-                  {stepWords(step.kind)}
-                </Tick>
-                <span className="flex gap-2 text-sm">
-                  {index > 0 && (
-                    <button
-                      type="button"
-                      className="link"
-                      aria-label={`Do “${stepWords(step.kind)}” earlier`}
-                      onClick={() => earlier(index)}
-                    >
-                      ↑
-                    </button>
-                  )}
-                  <button
-                    type="button"
-                    className="link"
-                    aria-label={`Leave out “${stepWords(step.kind)}”`}
-                    onClick={() => change(index, null)}
-                  >
-                    leave out
-                  </button>
-                </span>
-              </div>
-              {step.on && (
-                <StepKnobs step={step} mmPerPx={mmPerPx} onChange={(next) => change(index, next)} />
-              )}
-            </li>
+          {rows.map((row, index) => (
+            <StepItem
+              key={`${row.step.kind}-${row.from}`}
+              row={row}
+              steps={steps.slice(row.from, row.from + row.count)}
+              mmPerPx={mmPerPx}
+              onChange={(by) => replace(row, by)}
+              onEarlier={index > 0 ? () => earlier(index) : null}
+            />
           ))}
         </ol>
       )}
@@ -94,32 +84,102 @@ export function CleanUp({ sketch, yardstick, mmPerPx }: Props) {
           <p className="text-pencil">{forecast ? "Nothing needs cleaning up." : "Reading the sketch …"}</p>
         )
       )}
+      <HandToolRow hand={hand} />
+      <Chains collectionId={collectionId} steps={steps} onTake={put} />
     </Section>
   );
 }
 
-/** What is on the screen runs ahead of the server; another sketch or an answer brings it back. */
-function useSteps(sketch: Sketch) {
-  const cleaning = useCleaning(sketch);
-  const kept = JSON.stringify(stepsOf(sketch));
-  const [ahead, setAhead] = useState<CleanStep[] | null>(null);
-  const waiting = useRef<CleanStep[] | null>(null);
-  useEffect(() => setAhead(null), [sketch.id]);
-  const send = (steps: CleanStep[]) =>
-    cleaning.mutate(steps, {
-      onSettled: () => {
-        const next = waiting.current;
-        waiting.current = null;
-        if (next) send(next);
-        else setAhead(null);
-      },
-    });
-  const put = (steps: CleanStep[]) => {
-    setAhead(steps);
-    if (cleaning.isPending) waiting.current = steps;
-    else send(steps);
-  };
-  return { steps: ahead ?? (JSON.parse(kept) as CleanStep[]), put };
+function HandToolRow({ hand }: { hand: HandTools }) {
+  return (
+    <div className="mt-2">
+      <div role="group" aria-label="By hand" className="flex flex-wrap gap-x-3.5">
+        {TOOLS.map(({ tool, label, hint }) => (
+          <button
+            key={tool}
+            type="button"
+            title={hint}
+            aria-pressed={hand.tool === tool}
+            className={hand.tool === tool ? "border-b-2 border-blue-pencil font-semibold" : "link"}
+            onClick={() => hand.setTool(hand.tool === tool ? null : tool)}
+          >
+            {label}
+          </button>
+        ))}
+      </div>
+      {hand.tool && (
+        <>
+          {isBrush(hand.tool) && (
+            <Knob
+              label="Brush"
+              reading={mm(hand.brushMm)}
+              value={Math.log10(hand.brushMm)}
+              min={-1}
+              max={1.5}
+              step={0.02}
+              onChange={(value) => hand.setBrushMm(Number((10 ** value).toFixed(2)))}
+            />
+          )}
+          <p className="text-sm text-pencil">Drag on the sheet. The picture as it came is kept.</p>
+        </>
+      )}
+    </div>
+  );
+}
+
+function StepItem({
+  row,
+  steps,
+  mmPerPx,
+  onChange,
+  onEarlier,
+}: {
+  row: StepRow;
+  steps: CleanStep[];
+  mmPerPx: number;
+  onChange: (steps: CleanStep[]) => void;
+  onEarlier: (() => void) | null;
+}) {
+  const { step, count } = row;
+  const words = step.kind === "brush" && step.restore ? "Bring back by hand" : stepWords(step.kind);
+  return (
+    <li className="group py-0.5">
+      <div className="flex items-center justify-between gap-2">
+        <Tick checked={step.on} onChange={(on) => onChange(steps.map((each) => ({ ...each, on })))}>
+          {words}
+          {count > 1 && ` × ${count}`}
+        </Tick>
+        <span className="flex gap-2 text-sm">
+          {onEarlier && (
+            <button type="button" className="link" aria-label={`Do “${words}” earlier`} onClick={onEarlier}>
+              ↑
+            </button>
+          )}
+          {count > 1 && (
+            <button
+              type="button"
+              className="link"
+              aria-label="Leave the last stroke out"
+              onClick={() => onChange(steps.slice(0, -1))}
+            >
+              last
+            </button>
+          )}
+          <button
+            type="button"
+            className="link"
+            aria-label={`Leave out “${words}”`}
+            onClick={() => onChange([])}
+          >
+            leave out
+          </button>
+        </span>
+      </div>
+      {step.on && count === 1 && (
+        <StepKnobs step={step} mmPerPx={mmPerPx} onChange={(next) => onChange([next])} />
+      )}
+    </li>
+  );
 }
 
 function StepKnobs({

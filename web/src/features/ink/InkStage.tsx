@@ -38,7 +38,9 @@ import { Recipes } from "./Recipes";
 import { SketchStrip } from "./SketchStrip";
 import { TraceKnobs } from "./TraceKnobs";
 import { useLadder } from "./useLadder";
+import { useHandTools } from "./useHandTools";
 import { useRetrace } from "./useRetrace";
+import { useSteps } from "./useSteps";
 import { paintVeil, useVeil } from "./veil";
 
 const START: TraceSettings = {
@@ -86,22 +88,46 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   const doubts = useDoubts(sketch) ?? [];
   const [ladderBase, setLadderBase] = useState<TraceSettings | null>(null);
   const ladder = useLadder(sketch, ladderBase);
+  const cleaning = useSteps(sketch);
+  const size = useMemo(() => sketch && { width: sketch.width_px, height: sketch.height_px }, [sketch]);
+  const pictureAt = useMemo(
+    () => placing ?? (size && placePicture(size, blank, view.yardstick.yardstick.width_mm)),
+    [placing, size, blank, view.yardstick],
+  );
+  const hand = useHandTools({
+    sketchId: sketch?.id ?? null,
+    placing: pictureAt,
+    picture: size,
+    widthMm: view.yardstick.yardstick.width_mm,
+    onStep: (step) => cleaning.put([...cleaning.steps, step]),
+  });
+  const onPicture = showSketch || veilOn || hand.tool !== null;
   useAction("veil", () => setVeilOn((on) => !on));
   useAction("ladder", () => setLadderBase((base) => (base ? null : used)));
 
   const painters = useMemo<Painter[]>(() => {
     const list = [paintPage(blank, "#fffdf8"), paintMiddle(blank)];
-    const size = sketch && { width: sketch.width_px, height: sketch.height_px };
-    if (image && size && (showSketch || veilOn || !preview || !placing)) {
-      list.push(
-        paintPicture(image, size, placing ?? placePicture(size, blank, view.yardstick.yardstick.width_mm)),
-      );
+    if (image && size && pictureAt && (onPicture || !preview || !placing)) {
+      list.push(paintPicture(image, size, pictureAt));
       if (veilOn && veil && placing && !showSketch)
         list.push(paintVeil(veil, placing, view.yardstick.yardstick.limits.thin_mm));
     } else if (preview && placing)
       list.push(paintDrawing(preview.drawing, placing, { alpha: error ? 0.25 : 1 }));
     return list;
-  }, [blank, sketch, image, showSketch, veilOn, veil, preview, placing, error, view.yardstick]);
+  }, [
+    blank,
+    size,
+    image,
+    pictureAt,
+    onPicture,
+    showSketch,
+    veilOn,
+    veil,
+    preview,
+    placing,
+    error,
+    view.yardstick,
+  ]);
 
   if (!motif || !sketch) return <NothingYet view={view} motif={motif} />;
   const scale = preview?.drawing.mm_per_px ?? view.yardstick.yardstick.width_mm / sketch.width_px;
@@ -110,7 +136,14 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
     <StageFrame
       side={
         <>
-          <CleanUp sketch={sketch} yardstick={view.yardstick} mmPerPx={scale} />
+          <CleanUp
+            collectionId={view.collection.id}
+            sketch={sketch}
+            yardstick={view.yardstick}
+            mmPerPx={scale}
+            cleaning={cleaning}
+            hand={hand}
+          />
           <TraceKnobs
             collectionId={view.collection.id}
             settings={used}
@@ -208,8 +241,11 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
           page={blank}
           label={`Trace of ${motif.name} on a ${blank.width} by ${blank.height} mm blank`}
           painters={painters}
+          onStroke={hand.onStroke}
           marks={(v) =>
-            preview && placing && !error ? (
+            hand.tool ? (
+              hand.marks(v)
+            ) : preview && placing && !error ? (
               <>
                 <DoubtMarks doubts={doubts} placing={placing} view={v} />
                 {!showSketch && !veilOn && (

@@ -1,27 +1,29 @@
 /** The sketch that is looked at: its forecast, where it came from, and on to Ink. */
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, ask, type CollectionView, type Forecast, type Sketch } from "@/api/client";
+import type { CollectionView, Forecast, Sketch } from "@/api/client";
 import { stepsOf, stepWords, useCleaning, type CleanStep } from "@/api/cleaning";
-import { keys, useForecast } from "@/api/queries";
+import { useForecast } from "@/api/queries";
 import { goToStage } from "@/place";
 import { Button } from "@/ui/Button";
 import { atLeast, mm } from "@/ui/format";
-import { tellProblem } from "@/ui/notices";
 import { Readings, type ReadingRow } from "@/ui/Readings";
 import { Section } from "@/ui/Section";
+import type { DrawWish } from "./actions";
+import { showCompared, toggleCompared, useCompare } from "./compare";
 import { FORECAST_TONE, verdictWords } from "./forecast";
+import { Origin } from "./Origin";
 
-export function ChosenSketch({
-  sketch,
-  view,
-  onMore,
-}: {
+interface Props {
   sketch: Sketch;
+  sketches: Sketch[];
   view: CollectionView;
-  onMore: () => void;
-}) {
+  onDraw: (wish: DrawWish) => void;
+  onKeep: (sketch: Sketch) => void;
+  onReference: (sketch: Sketch) => void;
+}
+
+export function ChosenSketch({ sketch, sketches, view, onDraw, onKeep, onReference }: Props) {
   const forecast = useForecast(sketch, view.yardstick);
-  const keep = useKeep(sketch);
+  const compared = useCompare((state) => state.ids);
   const found = forecast.data;
   const limit = view.yardstick.yardstick.limits.thin_mm;
   return (
@@ -33,33 +35,71 @@ export function ChosenSketch({
           <Button
             kind="ink"
             onClick={() => {
-              if (!sketch.kept) keep.mutate(true);
+              if (!sketch.kept) onKeep(sketch);
               goToStage("ink");
             }}
           >
             Take to Ink
           </Button>
-          <Button onClick={() => keep.mutate(!sketch.kept)}>{sketch.kept ? "Set aside" : "Keep"}</Button>
+          <Button title="Keep it, or set it aside (K)" onClick={() => onKeep(sketch)}>
+            {sketch.kept ? "Set aside" : "Keep"}
+          </Button>
+        </div>
+        <div className="mt-2 flex flex-wrap gap-x-4 gap-y-1">
+          <button
+            type="button"
+            className="link"
+            title="Put it up for comparing (C), show them (X)"
+            onClick={() => toggleCompared(sketch.id)}
+          >
+            {compared.includes(sketch.id) ? "take from comparison" : "put up for comparing"}
+          </button>
+          {compared.length > 1 && (
+            <button type="button" className="link" onClick={() => showCompared(true)}>
+              compare {compared.length}
+            </button>
+          )}
+          {view.brief?.reference_id === sketch.id ? (
+            <span className="text-pencil">the set's reference</span>
+          ) : (
+            <button
+              type="button"
+              className="link"
+              title="The set follows its hand (R)"
+              onClick={() => onReference(sketch)}
+            >
+              use as reference
+            </button>
+          )}
         </div>
       </Section>
-      <Section title="How it came about">
-        {sketch.source === "generator" ? (
-          <>
-            <p>{sketch.wording}</p>
-            <p className="num mt-1.5 text-pencil">
-              {sketch.generator}, seed {sketch.seed}
-              {sketch.parent_id !== null && `, after no. ${sketch.parent_id}`}
-            </p>
-            <button type="button" className="link mt-1.5" onClick={onMore}>
-              draw four more after this one
-            </button>
-          </>
-        ) : (
-          <p>
-            Brought in as <span className="num">{sketch.file_name}</span>
-          </p>
-        )}
+      <Section title="Draw after it">
+        <div className="flex gap-2">
+          {sketch.seed !== null && sketch.source === "generator" && (
+            <>
+              <Button
+                title="Small steps from it (N)"
+                onClick={() => onDraw({ parent: sketch, reach: "near" })}
+              >
+                Near
+              </Button>
+              <Button
+                title="Large steps from it (G)"
+                onClick={() => onDraw({ parent: sketch, reach: "far" })}
+              >
+                Far
+              </Button>
+            </>
+          )}
+          <Button
+            title="New ones in its line weight, corners, detail and colours"
+            onClick={() => onDraw({ reference: sketch })}
+          >
+            In its style
+          </Button>
+        </div>
       </Section>
+      <Origin sketch={sketch} sketches={sketches} />
     </>
   );
 }
@@ -133,22 +173,4 @@ function forecastRows(sketch: Sketch, found: Forecast | undefined, limit: number
     { label: "Colours", value: seen ? String(seen.colours) : "–" },
     { label: "Picture", value: `${sketch.width_px} × ${sketch.height_px} px` },
   ];
-}
-
-function useKeep(sketch: Sketch) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (kept: boolean) =>
-      ask(
-        api.PATCH("/api/sketches/{sketch_id}", {
-          params: { path: { sketch_id: sketch.id } },
-          body: { kept },
-        }),
-      ),
-    onSuccess: () => {
-      void client.invalidateQueries({ queryKey: keys.sketches(sketch.motif_id) });
-      void client.invalidateQueries({ queryKey: ["collection"] });
-    },
-    onError: tellProblem,
-  });
 }

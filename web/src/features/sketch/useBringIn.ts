@@ -1,29 +1,22 @@
 /** Pictures by button, drop and paste. */
 import { useEffect, useState, type DragEvent } from "react";
-import { sendPicture } from "@/api/client";
-import { tellDone, tellProblem } from "@/ui/notices";
+import { tellDone } from "@/ui/notices";
+import { sendAll } from "./bringing";
 
 export const PICTURE_TYPES = "image/png,image/jpeg,image/webp,image/bmp,image/tiff,image/gif";
 
 /** Pictures that came before there was a motif: they wait for it, on whatever stage it is written. */
 const waiting: File[] = [];
 
-async function send(motifId: number, files: Iterable<File>) {
-  for (const file of files)
-    await sendPicture(motifId, file).catch((error: Error) =>
-      tellProblem(new Error(`${file.name}: ${error.message}`)),
-    );
-}
-
 export function useBringIn(motifId: number | null) {
   const [over, setOver] = useState(false);
   const bring = async (files: Iterable<File>) => {
-    if (motifId !== null) return send(motifId, files);
+    if (motifId !== null) return sendAll(motifId, [...files]);
     waiting.push(...files);
     tellDone("The picture waits until there is a motif: write a subject in Brief.");
   };
   useEffect(() => {
-    if (motifId !== null && waiting.length) void send(motifId, waiting.splice(0));
+    if (motifId !== null && waiting.length) void sendAll(motifId, waiting.splice(0));
   }, [motifId]);
   useEffect(() => {
     const paste = (event: ClipboardEvent) => {
