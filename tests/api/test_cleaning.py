@@ -83,3 +83,46 @@ def test_steps_that_cannot_be_are_refused_and_nothing_changes(app, sketch, steps
     assert words in message
     (now,) = [s for s in app.ok("GET", f"/motifs/{sketch['motif_id']}/sketches") if s["id"] == sketch["id"]]
     assert now["picture_sha"] == sketch["picture_sha"] and now["clean_steps"] == []
+
+
+def test_a_look_at_steps_is_a_small_picture_and_keeps_nothing(app):
+    wide = app.bring_in(app.motif(), png(np.full((1500, 3000, 3), (200, 30, 30), np.uint8)))
+    reply = app.client.post(f"/api/sketches/{wide}/cleaning/preview", json={"steps": [{"kind": "invert"}]})
+    assert reply.headers["content-type"] == "image/png"
+    with Image.open(io.BytesIO(reply.content)) as image:
+        assert image.size == (1280, 640) and image.getpixel((600, 300)) == (55, 225, 225)
+    assert app.ok("GET", f"/sketches/{wide}")["clean_steps"] == []
+    status, message = app.refused(
+        "POST", f"/sketches/{wide}/cleaning/preview", json={"steps": [{"kind": "magic"}]}
+    )
+    assert status == 422 and "there is no magic" in message
+
+
+def test_steps_with_a_name_and_the_same_for_all_kept_sketches(app, sketch):
+    steps = [{"kind": "despeckle", "on": True, "area_px2": 60.0}]
+    kept = app.ok("POST", "/chains", json={"name": " pencil  ", "steps": steps})
+    assert kept["name"] == "pencil" and kept["steps"] == steps
+    other = app.ok("POST", "/chains", json={"name": "Pencil", "steps": [{"kind": "invert"}]})
+    assert other["id"] == kept["id"], "a name is one chain"
+    assert [chain["steps"][0]["kind"] for chain in app.ok("GET", "/chains")] == ["invert"]
+    for body, words in (
+        ({"name": " ", "steps": steps}, "need a name"),
+        ({"name": "x", "steps": []}, "no steps to keep"),
+        ({"name": "x", "steps": [{"kind": "magic"}]}, "there is no magic"),
+    ):
+        assert words in app.refused("POST", "/chains", json=body)[1]
+    app.client.delete(f"/api/chains/{kept['id']}").raise_for_status()
+    assert app.ok("GET", "/chains") == []
+
+    motif = sketch["motif_id"]
+    collection = next(
+        each["id"]
+        for each in app.ok("GET", "/collections")
+        if motif in [m["id"] for m in app.ok("GET", f"/collections/{each['id']}")["motifs"]]
+    )
+    aside = app.bring_in(motif, png(np.full((60, 60, 3), 255, np.uint8)), "aside.png")
+    app.client.patch(f"/api/sketches/{aside}", json={"kept": False}).raise_for_status()
+    done = app.done("POST", f"/collections/{collection}/clean-all", json={"steps": [{"kind": "invert"}]})
+    assert sketch["id"] in done["sketch_ids"] and aside not in done["sketch_ids"]
+    assert app.ok("GET", f"/sketches/{sketch['id']}")["clean_steps"] == [{"kind": "invert", "on": True}]
+    assert app.ok("GET", f"/sketches/{aside}")["clean_steps"] == []

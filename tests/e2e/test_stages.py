@@ -161,7 +161,7 @@ def test_holding_s_shows_the_sketch_in_place(proof: Page):
 
 def test_pictures_come_by_drop_and_by_paste(rosette: Page):
     data = base64.b64encode(rose_picture(200)).decode()
-    expect(rosette.get_by_role("region", name="Sketches of Rosette")).to_be_visible()
+    expect(rosette.get_by_role("heading", name="Rosette", exact=True)).to_be_visible()
     rosette.evaluate(DROP, ["[data-motif]", "dropped.png", data])
     expect(sketches(rosette)).to_have_count(1, timeout=60_000)
     rosette.evaluate(DROP, ["window", "pasted.png", data])

@@ -1,5 +1,6 @@
 """What workers do with sketches and drawings: plain functions from paths and values to values."""
 
+from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -15,7 +16,7 @@ from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing, Scale
 from zeichen.core.proofing import Proof, Yardstick, delete_shapes, drop_specks, proof
-from zeichen.core.raster.clean import cleaned, steps_from_data
+from zeichen.core.raster.clean import CleanStep, at_scale, cleaned, steps_from_data
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
 from zeichen.core.raster.style_reading import StyleReading, read_style
@@ -25,6 +26,7 @@ from zeichen.jobs.forecasts import ForecastData, forecast_data, forecast_picture
 from zeichen.standins.studio import Studio
 
 THUMB_PX = 360
+SCREEN_PX = 1280
 Step = Callable[[float], None]
 
 
@@ -160,7 +162,58 @@ def forecast(path: Path, yardstick: Yardstick) -> ForecastData:
 
 def clean_picture(path: Path, steps: list[dict[str, Any]]) -> SketchFiles:
     """Return what clean-up steps make of a stored picture."""
-    return _files(cleaned(_picture(path), steps_from_data(steps)))
+    return _files(_cleaned(path, steps_from_data(steps)))
+
+
+def preview_cleaning(path: Path, steps: list[dict[str, Any]]) -> bytes:
+    """Return a PNG of what clean-up steps make of a stored picture, at the size of a screen."""
+    small, factor = _on_screen(path)
+    chain = at_scale(steps_from_data(steps), factor)
+    return write_png(cleaned(small, chain).rgb, quick=True)
+
+
+def _cleaned(path: Path, chain: tuple[CleanStep, ...]) -> Picture:
+    """Return the picture after a chain; what the steps before the last one made of it is kept for a while."""
+    if len(chain) < 2:
+        return cleaned(_picture(path), chain)
+    before = _BETWEEN.get(path, chain[:-1])
+    if before is None:
+        before = cleaned(_picture(path), chain[:-1])
+        _BETWEEN.put(path, chain[:-1], before)
+    return cleaned(before, chain[-1:], original=_picture(path), number=len(chain))
+
+
+class _Between:
+    """Pictures between two clean-up steps, by what made them; the oldest go when there are too many pixels."""
+
+    def __init__(self, most_px: int) -> None:
+        self._most_px = most_px
+        self._kept: OrderedDict[tuple[Path, tuple[CleanStep, ...]], Picture] = OrderedDict()
+
+    def get(self, path: Path, chain: tuple[CleanStep, ...]) -> Picture | None:
+        found = self._kept.get((path, chain))
+        if found is not None:
+            self._kept.move_to_end((path, chain))
+        return found
+
+    def put(self, path: Path, chain: tuple[CleanStep, ...], picture: Picture) -> None:
+        self._kept[path, chain] = picture
+        while sum(each.width_px * each.height_px for each in self._kept.values()) > self._most_px:
+            self._kept.popitem(last=False)
+
+
+_BETWEEN = _Between(40_000_000)
+
+
+@lru_cache(maxsize=2)
+def _on_screen(path: Path) -> tuple[Picture, float]:
+    """Return a picture no larger than a screen, and how much smaller it is."""
+    picture = _picture(path)
+    factor = min(1.0, SCREEN_PX / max(picture.width_px, picture.height_px))
+    size = (max(8, round(picture.width_px * factor)), max(8, round(picture.height_px * factor)))
+    if factor == 1.0:
+        return picture, 1.0
+    return Picture(np.ascontiguousarray(cv2.resize(picture.rgb, size, interpolation=cv2.INTER_AREA))), factor
 
 
 @lru_cache(maxsize=64)
@@ -204,9 +257,8 @@ def _files(picture: Picture) -> SketchFiles:
     scale = THUMB_PX / max(picture.width_px, picture.height_px)
     size = (max(1, round(picture.width_px * scale)), max(1, round(picture.height_px * scale)))
     thumb = cv2.resize(picture.rgb, size, interpolation=cv2.INTER_AREA) if scale < 1 else picture.rgb
-    return SketchFiles(
-        write_png(picture.rgb), write_png(np.ascontiguousarray(thumb)), picture.width_px, picture.height_px
-    )
+    png = write_png(picture.rgb, quick=True)
+    return SketchFiles(png, write_png(np.ascontiguousarray(thumb)), picture.width_px, picture.height_px)
 
 
 # A rough trace is made of the picture at this size; it takes a few hundredths of a second.

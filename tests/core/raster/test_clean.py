@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.raster.clean import STEP_KINDS, cleaned, steps_from_data, steps_to_data
+from zeichen.core.raster.clean import STEP_KINDS, at_scale, cleaned, steps_from_data, steps_to_data
 from zeichen.core.raster.clean.frame import find_page
 from zeichen.core.raster.clean.steps import (
     BlackAndWhite,
@@ -255,3 +255,29 @@ def test_a_step_done_twice_changes_nothing_more(steps):
     once = cleaned(disc(), steps)
     twice = cleaned(once, steps)
     assert np.abs(once.rgb.astype(int) - twice.rgb.astype(int)).max() <= 1
+
+
+def test_a_chain_in_two_halves_is_the_same_chain(snail):
+    chain = steps_from_data(
+        [
+            {"kind": "invert"},
+            {"kind": "brush", "path": [[0.2, 0.5], [0.8, 0.5]], "width": 0.1},
+            {"kind": "brush", "path": [[0.5, 0.4], [0.5, 0.6]], "width": 0.05, "restore": True},
+        ]
+    )
+    whole = cleaned(snail, chain)
+    for at in (1, 2):
+        half = cleaned(cleaned(snail, chain[:at]), chain[at:], original=snail, number=at + 1)
+        assert np.array_equal(half.rgb, whole.rgb)
+
+
+def test_a_smaller_copy_gets_the_same_look_from_the_same_steps():
+    large = np.full((800, 800, 3), 255, np.uint8)
+    large[200:600, 200:600] = 20
+    large[100:108, 100:108] = 20
+    chain = steps_from_data([{"kind": "despeckle", "area_px2": 100.0}, {"kind": "enlarge", "factor": 2}])
+    small = np.ascontiguousarray(large[::4, ::4])
+    gone = cleaned(Picture(small), at_scale(chain, 0.25))
+    assert gone.rgb.shape == small.shape, "a look at it is not enlarged"
+    assert gone.rgb[25:27, 25:27].min() == 255 and gone.rgb[100, 100].max() == 20
+    assert at_scale(chain, 1.0) == chain

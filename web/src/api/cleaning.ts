@@ -46,13 +46,13 @@ export const NEW_STEPS: CleanStep[] = [
 export const stepsOf = (sketch: Sketch): CleanStep[] => (sketch.clean_steps ?? []) as CleanStep[];
 
 /** Set a sketch's steps. While a knob is dragged only the newest answer counts. */
-export function useCleaning(sketch: Sketch | null) {
+export function useCleaning() {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: (steps: CleanStep[]) =>
+    mutationFn: ({ id, steps }: { id: number; steps: CleanStep[] }) =>
       ask(
         api.PUT("/api/sketches/{sketch_id}/cleaning", {
-          params: { path: { sketch_id: sketch?.id ?? 0 } },
+          params: { path: { sketch_id: id } },
           body: { steps },
         }),
       ),
@@ -66,4 +66,20 @@ export function useCleaning(sketch: Sketch | null) {
       if (!(error instanceof Problem && error.code === "superseded")) tellProblem(error);
     },
   });
+}
+
+/** Return a picture of what steps would make of a sketch, at the size of a screen; null if a newer one was asked for. */
+export async function previewCleaning(id: number, steps: CleanStep[]): Promise<Blob | null> {
+  try {
+    return await ask(
+      api.POST("/api/sketches/{sketch_id}/cleaning/preview", {
+        params: { path: { sketch_id: id } },
+        body: { steps },
+        parseAs: "blob",
+      }),
+    );
+  } catch (error) {
+    if (error instanceof Problem && error.code === "superseded") return null;
+    throw error;
+  }
 }

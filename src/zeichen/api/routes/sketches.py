@@ -5,7 +5,7 @@ import secrets
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, Response
 
 from zeichen.api.schemas import (
     CleaningBody,
@@ -136,6 +136,21 @@ async def clean_sketch(sketch_id: int, body: CleaningBody, place: Place) -> Sket
             return sketches.sketch(session, sketch_id)
 
     return await asyncio.to_thread(keep)
+
+
+@router.post(
+    "/sketches/{sketch_id}/cleaning/preview",
+    response_class=Response,
+    responses={200: {"content": {"image/png": {}}}},
+)
+async def preview_cleaning(sketch_id: int, body: CleaningBody, place: Place) -> Response:
+    """Return what clean-up steps would make of the sketch, at the size of a screen; nothing is kept."""
+    steps = steps_to_data(steps_from_data(body.steps))
+    raw = place.file(_sketch(place, sketch_id).raw_sha)
+    png = await place.newest.run(
+        f"look/{sketch_id}", lambda: place.live.run(tasks.preview_cleaning, raw, steps)
+    )
+    return Response(png, media_type="image/png")
 
 
 @router.post("/sketches/{sketch_id}/preview")

@@ -71,7 +71,8 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   const [settings, setSettings] = useState<TraceSettings | null>(null);
   const used = settings ?? kept;
   const { preview, error, isTracing } = useRetrace(sketch, used, view.yardstick);
-  const image = useImage(sketch ? pictureUrl(sketch.picture_sha) : null);
+  const cleaning = useSteps(sketch);
+  const image = useImage(cleaning.look ?? (sketch ? pictureUrl(sketch.picture_sha) : null));
   const showSketch = useHeld("show-sketch");
   const blank = useMemo(
     () => ({
@@ -88,7 +89,6 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   const doubts = useDoubts(sketch) ?? [];
   const [ladderBase, setLadderBase] = useState<TraceSettings | null>(null);
   const ladder = useLadder(sketch, ladderBase);
-  const cleaning = useSteps(sketch);
   const size = useMemo(() => sketch && { width: sketch.width_px, height: sketch.height_px }, [sketch]);
   const pictureAt = useMemo(
     () => placing ?? (size && placePicture(size, blank, view.yardstick.yardstick.width_mm)),
@@ -101,14 +101,18 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
     widthMm: view.yardstick.yardstick.width_mm,
     onStep: (step) => cleaning.put([...cleaning.steps, step]),
   });
-  const onPicture = showSketch || veilOn || hand.tool !== null;
+  const onPicture = showSketch || veilOn || hand.tool !== null || cleaning.look !== null;
   useAction("veil", () => setVeilOn((on) => !on));
   useAction("ladder", () => setLadderBase((base) => (base ? null : used)));
 
   const painters = useMemo<Painter[]>(() => {
     const list = [paintPage(blank, "#fffdf8"), paintMiddle(blank)];
     if (image && size && pictureAt && (onPicture || !preview || !placing)) {
-      list.push(paintPicture(image, size, pictureAt));
+      // A look at steps that are not done yet may have another shape than the sketch, and has fewer pixels.
+      const across = cleaning.look
+        ? { width: size.width, height: (size.width * image.height) / image.width }
+        : size;
+      list.push(paintPicture(image, across, pictureAt));
       if (veilOn && veil && placing && !showSketch)
         list.push(paintVeil(veil, placing, view.yardstick.yardstick.limits.thin_mm));
     } else if (preview && placing)
@@ -118,6 +122,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
     blank,
     size,
     image,
+    cleaning.look,
     pictureAt,
     onPicture,
     showSketch,

@@ -106,7 +106,7 @@ export function ChosenSketch({ sketch, sketches, view, onDraw, onKeep, onReferen
 
 /** What decides the verdict, each with its cure one click away. */
 function Reasons({ sketch, found }: { sketch: Sketch; found: Forecast }) {
-  const cleaning = useCleaning(sketch);
+  const cleaning = useCleaning();
   const steps = stepsOf(sketch);
   return (
     <>
@@ -119,7 +119,9 @@ function Reasons({ sketch, found }: { sketch: Sketch; found: Forecast }) {
                 type="button"
                 className="link ml-1.5"
                 disabled={cleaning.isPending}
-                onClick={() => cleaning.mutate([...steps, reason.cure as CleanStep])}
+                onClick={() =>
+                  cleaning.mutate({ id: sketch.id, steps: [...steps, reason.cure as CleanStep] })
+                }
               >
                 {stepWords((reason.cure as CleanStep).kind).toLowerCase()}
               </button>
@@ -139,7 +141,7 @@ function Reasons({ sketch, found }: { sketch: Sketch; found: Forecast }) {
             type="button"
             className="link"
             disabled={cleaning.isPending}
-            onClick={() => cleaning.mutate([])}
+            onClick={() => cleaning.mutate({ id: sketch.id, steps: [] })}
           >
             as it came
           </button>

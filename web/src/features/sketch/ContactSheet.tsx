@@ -139,7 +139,7 @@ function Head({ motif, current, waiting }: { motif: Motif; current: boolean; wai
       ? "bringing in …"
       : `${plural(motif.sketch_count, "sketch", "sketches")}, ${motif.kept_count} kept`;
   return (
-    <div className="flex items-baseline gap-3 border-b border-hair pt-3 pb-1">
+    <div data-motif={motif.id} className="flex items-baseline gap-3 border-b border-hair pt-3 pb-1">
       <h2 className={`text-xl ${current ? "" : "text-pencil"}`}>{motif.name}</h2>
       <span className="text-pencil">{state}</span>
     </div>

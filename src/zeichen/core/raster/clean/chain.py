@@ -1,17 +1,22 @@
 """A chain of clean-up steps: applied in order, and as plain data."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.raster.clean.steps import STEP_KINDS, CleanStep, settings_of
+from zeichen.core.raster.clean.steps import STEP_KINDS, CleanStep, Despeckle, Enlarge, settings_of
 from zeichen.core.raster.picture import Picture
 
 _MOST_STEPS = 200
 
 
-def cleaned(picture: Picture, steps: Sequence[CleanStep]) -> Picture:
+def cleaned(
+    picture: Picture, steps: Sequence[CleanStep], *, original: Picture | None = None, number: int = 1
+) -> Picture:
     """Return the picture after all steps that are switched on, in their order.
+
+    original: what the chain began with, and number: the place of the first step in it, if others came before.
 
     Raises
     ------
@@ -19,14 +24,29 @@ def cleaned(picture: Picture, steps: Sequence[CleanStep]) -> Picture:
         If a step cannot be done with this picture; the message names it.
     """
     out = picture
-    for number, step in enumerate(steps, 1):
+    began = original or picture
+    for place, step in enumerate(steps, number):
         if not step.on:
             continue
         try:
-            out = step.apply(out, picture)
+            out = step.apply(out, began)
         except InvalidInputError as error:
-            raise InvalidInputError(f"Step {number} ({step.kind.replace('-', ' ')}): {error}") from error
+            raise InvalidInputError(f"Step {place} ({step.kind.replace('-', ' ')}): {error}") from error
     return out
+
+
+def at_scale(steps: Sequence[CleanStep], factor: float) -> tuple[CleanStep, ...]:
+    """Return the steps for a copy of the picture that many times as large: lengths in px change, shares do not."""
+    scaled = []
+    for step in steps:
+        if isinstance(step, Enlarge) and factor < 1.0:
+            continue
+        scaled.append(
+            replace(step, area_px2=max(1.0, step.area_px2 * factor**2))
+            if isinstance(step, Despeckle)
+            else step
+        )
+    return tuple(scaled)
 
 
 def steps_from_data(data: object) -> tuple[CleanStep, ...]:
