@@ -12,26 +12,8 @@ import pytest
 from PIL import Image
 
 from samples import circle, drawing, png, rectangle, ring, rose_picture
-from zeichen.cli import main
 from zeichen.core.formats.svg import write_svg
 from zeichen.core.formats.svg_reading import read_svg
-
-
-@pytest.fixture
-def run(capsys, monkeypatch):
-    """Run a command in this process; returns exit code, standard output, standard error."""
-
-    def call(*words: object) -> tuple[int, str, str]:
-        monkeypatch.setattr(sys, "argv", ["zeichen", *map(str, words)])
-        try:
-            main()
-            code = 0
-        except SystemExit as ended:
-            code = int(ended.code or 0)
-        captured = capsys.readouterr()
-        return code, captured.out, captured.err
-
-    return call
 
 
 @pytest.fixture
@@ -235,7 +217,7 @@ def test_the_installed_command_runs():
         [command, "--help"], capture_output=True, text=True, env={**os.environ, "COLUMNS": "100"}
     )
     assert help_.returncode == 0
-    for name in ("serve", "demo", "sketch", "trace", "check", "make", "pack"):
+    for name in ("serve", "demo", "words", "sketch", "trace", "check", "make", "pack"):
         assert name in help_.stdout
 
 
