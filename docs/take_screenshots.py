@@ -100,7 +100,7 @@ def _look(page: Page, url: str) -> None:
     page.get_by_role("row", name=re.compile("^Off, largest")).wait_for(timeout=60_000)
     take("ink-veil")
     # A sketch with faults of its own, and what the forecast would do about them.
-    go(SNAIL, "ink", 2)
+    go(SNAIL, "ink", 3)
     page.get_by_role("button", name="Do what helps").click()
     page.get_by_label("Add a step").select_option("crop-to-subject")
     page.get_by_role("button", name="Leave out “Crop to the figure”").wait_for(timeout=60_000)

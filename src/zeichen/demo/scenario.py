@@ -54,11 +54,11 @@ class _Plan:
 
 
 _PLANS = {
-    "Snail": _Plan(7, (Look.SILHOUETTE, Look.LINE), traced=True),
+    "Snail": _Plan(9, (Look.SILHOUETTE, Look.LINE), traced=True),
     "Beetroot": _Plan(5, traced=True, mended=True),
     "Watering can": _Plan(6, (Look.SILHOUETTE, Look.FLAT), traced=True, mended=True),
     "Teapot": _Plan(8, traced=True, mended=True),
-    "Hedgehog": _Plan(7, traced=True),
+    "Hedgehog": _Plan(11, traced=True),
     "Bean pod": _Plan(10, traced=True, mended=True),
     "Wheelbarrow": _Plan(2),
     "Dragonfly": _Plan(1),

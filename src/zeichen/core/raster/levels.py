@@ -3,6 +3,7 @@
 A level L means: a pixel is dark when its grey is L or less ("dark up to L").
 """
 
+import cv2
 import numpy as np
 
 from zeichen.core.errors import InvalidInputError
@@ -14,7 +15,7 @@ _LEAST_CONTRAST = 16
 
 def histogram(grey: Bytes8Array) -> FloatArray:
     """Return how many pixels have each of the 256 grey values."""
-    return np.bincount(grey.ravel(), minlength=256).astype(np.float64)
+    return np.asarray(cv2.calcHist([grey], [0], None, [256], [0, 256]).ravel(), dtype=np.float64)
 
 
 def otsu_level(grey: Bytes8Array) -> int:

@@ -74,7 +74,7 @@ def read_picture_readings(picture: Picture) -> PictureReadings:
     """Return the readings of a picture."""
     grey = picture.grey()
     ground = read_ground(picture)
-    off = off_ground(picture)
+    off = off_ground(picture, ground)
     smooth = ground.smooth_share >= PLAIN_RIM
     rim = "plain" if ground.rim_share >= PLAIN_RIM else "uneven" if smooth else "none"
     darkest, lightest = (float(v) for v in np.percentile(grey[::3, ::3], (0.5, 99.5)))

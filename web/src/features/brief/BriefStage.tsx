@@ -55,21 +55,6 @@ export function BriefStage({ view }: { view: CollectionView; motif: Motif | null
       side={
         <>
           <HouseStyle view={view} draft={draft} onChange={put} />
-          <Section title="Rules">
-            {scene?.rules.map((rule) => (
-              <Tick
-                key={rule.key}
-                checked={draft.rules.includes(rule.key)}
-                onChange={(on) =>
-                  put({
-                    rules: on ? [...draft.rules, rule.key] : draft.rules.filter((key) => key !== rule.key),
-                  })
-                }
-              >
-                {rule.sentence}
-              </Tick>
-            ))}
-          </Section>
           <Section title="This run">
             <div className="mb-1.5 grid grid-cols-[1fr_140px] items-center">
               <span>Sketches of each</span>
@@ -86,6 +71,21 @@ export function BriefStage({ view }: { view: CollectionView; motif: Motif | null
             <Button kind="ink" disabled={pictures === 0 || run.isPending} onClick={() => run.mutate(false)}>
               Draw the sketches
             </Button>
+          </Section>
+          <Section title="Rules">
+            {scene?.rules.map((rule) => (
+              <Tick
+                key={rule.key}
+                checked={draft.rules.includes(rule.key)}
+                onChange={(on) =>
+                  put({
+                    rules: on ? [...draft.rules, rule.key] : draft.rules.filter((key) => key !== rule.key),
+                  })
+                }
+              >
+                {rule.sentence}
+              </Tick>
+            ))}
           </Section>
         </>
       }

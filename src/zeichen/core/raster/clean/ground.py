@@ -64,10 +64,13 @@ def ground_colour(picture: Picture) -> FloatArray:
     return read_ground(picture).rgb
 
 
-def off_ground(picture: Picture) -> AnyArray:
-    """Return how far each pixel is from the ground's colour: the largest difference of its channels."""
-    colour = np.clip(np.round(ground_colour(picture)), 0, 255)
-    away = cv2.absdiff(picture.rgb, np.broadcast_to(colour.astype(np.uint8), picture.rgb.shape).copy())
+def off_ground(picture: Picture, ground: Ground | None = None) -> AnyArray:
+    """Return how far each pixel is from the ground's colour: the largest difference of its channels.
+
+    ground: as it was read before, if it was.
+    """
+    colour = np.clip(np.round((ground or read_ground(picture)).rgb), 0, 255)
+    away = cv2.absdiff(picture.rgb, np.array([*colour, 0.0]))
     first, second, third = cv2.split(away)
     return np.asarray(cv2.max(cv2.max(first, second), third))
 
