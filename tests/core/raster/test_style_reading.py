@@ -34,7 +34,7 @@ def test_strokes_of_known_width_within_a_quarter_of_a_pixel(width_px, angle_deg,
     if blur_px:
         share = cv2.GaussianBlur(share, (0, 0), blur_px)
     found = line_weight_px(share, widest_px=40)
-    assert found.width_px == pytest.approx(width_px, abs=0.25 if width_px > 3.0 or not blur_px else 0.4)
+    assert found.width_px == pytest.approx(width_px, abs=0.25)
 
 
 def test_the_mean_weighs_length_and_areas_are_no_lines():

@@ -3,7 +3,17 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from zeichen.standins.studio import animals, garden, harvest, household, tools, weather, wildlife
+from zeichen.standins.studio import (
+    animals,
+    fruit,
+    garden,
+    household,
+    plants,
+    tools,
+    vegetables,
+    weather,
+    wildlife,
+)
 from zeichen.standins.studio.hand import Hand
 from zeichen.standins.studio.pen import Part
 
@@ -34,19 +44,19 @@ SUBJECTS: dict[str, Subject] = {
     "owl": Subject(wildlife.owl),
     "caterpillar": Subject(wildlife.caterpillar, 5, faces="right"),
     "spider web": Subject(wildlife.spider_web, 10),
-    "carrot": Subject(harvest.carrot, 22),
-    "leek": Subject(harvest.leek, 12),
-    "onion": Subject(harvest.onion, 6),
-    "apple": Subject(harvest.apple, 8),
-    "pear": Subject(harvest.pear, 8),
-    "strawberry": Subject(harvest.strawberry, 14),
-    "cherries": Subject(harvest.cherries, 6),
-    "toadstool": Subject(harvest.toadstool, 2),
-    "acorn": Subject(harvest.acorn, 10),
-    "sunflower": Subject(harvest.sunflower, 6),
-    "tulip": Subject(harvest.tulip, 6),
-    "seedling": Subject(harvest.seedling),
-    "wheat ear": Subject(harvest.wheat_ear, 12),
+    "carrot": Subject(vegetables.carrot, 22),
+    "leek": Subject(vegetables.leek, 12),
+    "onion": Subject(vegetables.onion, 6),
+    "apple": Subject(fruit.apple, 8),
+    "pear": Subject(fruit.pear, 8),
+    "strawberry": Subject(fruit.strawberry, 14),
+    "cherries": Subject(fruit.cherries, 6),
+    "toadstool": Subject(plants.toadstool, 2),
+    "acorn": Subject(plants.acorn, 10),
+    "sunflower": Subject(plants.sunflower, 6),
+    "tulip": Subject(plants.tulip, 6),
+    "seedling": Subject(plants.seedling),
+    "wheat ear": Subject(plants.wheat_ear, 12),
     "jam jar": Subject(household.jam_jar, 2),
     "mug": Subject(household.mug, 2),
     "kettle": Subject(household.kettle, 2),
