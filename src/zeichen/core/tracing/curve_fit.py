@@ -23,9 +23,13 @@ from zeichen.core.tracing.local import (
     sharpen,
 )
 from zeichen.core.tracing.true_shapes import make_circle, make_ellipse, make_fillets, round_arcs
-from zeichen.core.values import FloatArray, require_number
+from zeichen.core.values import AnyArray, FloatArray, require_number
 
 _WHISPER = 0.02
+# How many times as far as blur explains a corner's sides may meet beyond the boundary before it is taken for
+# round, and pixels added to that. Sides of true corners (open sets) meet at up to four fifths of this, sides
+# of small rounds at slender ends at one and a half times and more.
+_BLUNTED, _BLUNTED_PX = 4.2, 1.05
 # Of the tolerance, how much a curve may move to become a true arc.
 _ARC_SHARE = 0.25
 
@@ -83,6 +87,20 @@ class FitSettings:
         inner = math.radians(max(180.0 - turn_deg, 20.0))
         return min(max(1.0, 1.0 / (math.sqrt(2.0) * math.sin(inner / 2))), max(1.0, 0.6 * reach / skip))
 
+    def blunted_px(self, turn_deg: float) -> float:
+        """Return the most by which blur alone can draw a sharp corner's boundary back from its tip.
+
+        At half the grey, a right angle is drawn back by 0.77 and a slender one by 0.67 / tan(half its angle)
+        standard deviations (derived for a Gaussian); several times as much is allowed for the fit of its sides.
+        """
+        sigma = math.hypot(self.blur_px, 0.29 * self.pixel_px)
+        half = math.radians(max(180.0 - turn_deg, 12.0)) / 2
+        return (
+            _BLUNTED * max(0.77, 0.67 / math.tan(half)) * sigma
+            + _BLUNTED_PX * self.pixel_px
+            + 0.5 * self.stroke_px
+        )
+
     @property
     def allowed_px(self) -> float:
         """The tolerance, or what the noise alone makes of a perfect fit if that is more."""
@@ -114,18 +132,17 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
     at = np.nonzero(pick_corners(angles, length, settings.corner_deg, reach * 0.7, True))[0]
     smooth = len(at) == 0
     chain = Chain(points, np.ones(n), closed=True, room=n + 8, calm=settings.calm)
-    if smooth:
-        at = np.array([np.argmin(points[:, 1])])
     vertices = np.empty((len(at), 2))
-    scratch = np.zeros(4)
-    for k, i in enumerate(at.tolist()):
-        if smooth:
-            central_estimate(points, length, i, reach, True, scratch)
-            vertices[k] = scratch[:2]
-        else:
-            wide = skip * settings.tip_share(angles[i], skip, reach)
-            vertices[k] = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, True)
     if not smooth:
+        at, vertices = _sharp(points, length, at, angles, settings, skip, reach)
+        smooth = len(at) == 0
+    if smooth:
+        at, vertices = np.array([np.argmin(points[:, 1])]), np.empty((1, 2))
+    scratch = np.zeros(4)
+    if smooth:
+        central_estimate(points, length, int(at[0]), reach, True, scratch)
+        vertices[0] = scratch[:2]
+    else:
         for begin, end in zip(at, [*at[1:], at[0] + n], strict=True):
             hush(
                 points,
@@ -168,6 +185,26 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
     return chain
 
 
+def _sharp(
+    points: FloatArray,
+    length: FloatArray,
+    at: AnyArray,
+    angles: FloatArray,
+    settings: FitSettings,
+    skip: float,
+    reach: float,
+) -> tuple[AnyArray, FloatArray]:
+    """Return those corners that blur alone may have rounded, and where they truly are; the others are round."""
+    kept, vertices = [], []
+    for i in at.tolist():
+        wide = skip * settings.tip_share(angles[i], skip, reach)
+        x, y, off = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, True)
+        if off <= settings.blunted_px(angles[i]):
+            kept.append(i)
+            vertices.append((x, y))
+    return np.array(kept, dtype=at.dtype), np.array(vertices).reshape(-1, 2)
+
+
 def fit_open(
     points: FloatArray,
     settings: FitSettings,
@@ -205,7 +242,7 @@ def fit_open(
     vertices = points[at].copy()
     for k, i in enumerate(at[1:-1].tolist(), 1):
         wide = skip * settings.tip_share(angles[i], skip, reach)
-        vertices[k] = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, False)
+        vertices[k] = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, False)[:2]
     for k in range(len(at) - 1):
         ends = (hushed or k > 0, hushed or k < len(at) - 2)
         if any(ends):

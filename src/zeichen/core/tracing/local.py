@@ -20,6 +20,8 @@ _CLEAR_DEG = 75.0
 _NEARER = 0.55
 # What is left of the angle at the point itself, at least, as a share of what is seen from afar.
 _FADED = 0.42
+# Sides at less than this sine of an angle run side by side.
+_SIDE_BY_SIDE = 0.2
 
 
 @njit(cache=True, error_model="numpy")
@@ -324,11 +326,15 @@ def sharpen(
 ) -> FloatArray:
     """Return where a blurred corner truly is: where its two sides, extended straight, meet.
 
-    Falls back to the contour's own point when they meet further off than `most`.
+    Falls back to the contour's own point when they meet further off than `most`. The third number is how far
+    off they meet, by the nearer of two extrapolations.
     """
     back = np.zeros(4)
     ahead = np.zeros(4)
-    corner: FloatArray = points[i].copy()
+    corner = np.zeros(3)
+    corner[:2] = points[i]
+    nearest = np.inf
+    placed = False
     for degree in (2, 1):
         if not (
             side_estimate(points, length, i, -1, skip, reach, degree, closed, back)
@@ -336,11 +342,17 @@ def sharpen(
         ):
             continue
         cross = back[2] * ahead[3] - back[3] * ahead[2]
-        if abs(cross) < 0.2:
+        if abs(cross) < _SIDE_BY_SIDE:
+            # Where sides that hardly near each other meet is a guess; how far apart they end is none.
+            across = abs((ahead[0] - back[0]) * ahead[3] - (ahead[1] - back[1]) * ahead[2])
+            nearest = min(nearest, across / math.hypot(ahead[2], ahead[3]) / _SIDE_BY_SIDE)
             continue
         s = ((ahead[0] - back[0]) * ahead[3] - (ahead[1] - back[1]) * ahead[2]) / cross
         x, y = back[0] + s * back[2], back[1] + s * back[3]
-        if math.hypot(x - corner[0], y - corner[1]) <= most:
+        away = math.hypot(x - points[i, 0], y - points[i, 1])
+        nearest = min(nearest, away)
+        if away <= most and not placed:
             corner[0], corner[1] = x, y
-            break
+            placed = True
+    corner[2] = 0.0 if nearest == np.inf else nearest
     return corner
