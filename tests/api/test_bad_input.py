@@ -125,8 +125,6 @@ def test_sizes_that_cannot_be_made_fail_with_a_sentence(app, snail_png, body, me
         ("POST", "/jobs/999/cancel", None, 404),
         ("POST", "/drawings/999/undo", None, 404),
         ("POST", "/collections", {"name": "x", "yardstick_id": 999}, 404),
-        ("POST", "/collections/1/wording", {"subjects": "a", "look": "loud", "rules": []}, 422),
-        ("POST", "/collections/1/wording", {"subjects": "a", "look": "line", "rules": ["loud"]}, 422),
         ("GET", "/collections/snail", None, 422),
         ("GET", "/nothing", None, 404),
         ("PATCH", "/scene", None, 405),

@@ -103,6 +103,14 @@ def test_an_impossible_style_is_refused(app, collection_id, style, said):
         assert status == 422 and said in message
 
 
+@pytest.mark.parametrize("wrong", [{"look": "loud"}, {"rules": ["loud"]}, {"style": {"detail": "loud"}}])
+def test_a_look_or_rule_that_there_is_not_is_refused(app, collection_id, wrong):
+    body = {**brief("Mug"), **wrong}
+    for method, path in (("PUT", "brief"), ("POST", "wording")):
+        status, message = app.refused(method, f"/collections/{collection_id}/{path}", json=body)
+        assert status == 422 and message
+
+
 def test_a_set_follows_an_uploaded_picture(app, collection_id):
     from zeichen.core.briefing import Look, Manner, SketchOrder
     from zeichen.standins.studio import Studio

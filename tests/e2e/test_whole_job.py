@@ -68,9 +68,9 @@ def test_from_an_empty_collection_to_every_file(page: Page, tmp_path: Path, sour
 def _check_laser(svg: Path, gcode: Path, width_mm: float) -> None:
     text = svg.read_text()
     assert '<g id="engrave">' in text
-    image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=text, dpi=96, background="white"))))
+    image = Image.open(io.BytesIO(bytes(resvg_py.svg_to_bytes(svg_string=text, dpi=288, background="white"))))
     dark = np.nonzero(np.asarray(image.convert("L")) < 128)
-    assert (np.ptp(dark[1]) + 1) / 96 * 25.4 == pytest.approx(width_mm, abs=0.6)
+    assert (np.ptp(dark[1]) + 1) / 288 * 25.4 == pytest.approx(width_mm, abs=0.6)
     document = svgelements.SVG.parse(io.StringIO(text))
     x0, _, x1, _ = svgelements.Group.union_bbox(
         [e for e in document.elements() if isinstance(e, svgelements.Path)]

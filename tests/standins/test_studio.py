@@ -146,7 +146,7 @@ def test_more_detail_is_more_drawn():
         np.mean(
             [
                 read_style(drawn(s, Look.LINE, 2, size_px=512, manner=Manner(detail=d))).detail
-                for s in SUBJECTS
+                for s in list(SUBJECTS)[::4]
             ]
         )
         for d in (Detail.PLAIN, Detail.RICH)
@@ -166,13 +166,12 @@ def test_a_palette_and_a_number_of_colours_are_kept_to():
     assert len(find_palette(two.rgb).rgb) == 3, "two and the ground"
 
 
-@pytest.mark.parametrize("look", [Look.LINE, Look.INK, Look.SILHOUETTE])
-@pytest.mark.parametrize("share", [0.010, 0.022])
+@pytest.mark.parametrize(("look", "share"), [(Look.LINE, 0.010), (Look.INK, 0.022), (Look.SILHOUETTE, 0.014)])
 def test_a_set_drawn_after_a_reference_has_its_line_weight(look, share):
     """Within 15 % for each of eight motifs; the reference is a picture, only measured."""
-    reference = read_style(drawn("owl", look, 5, faults=1, size_px=1024, manner=Manner(line_share=share)))
+    reference = read_style(drawn("owl", look, 5, faults=1, size_px=768, manner=Manner(line_share=share)))
     hand = manner_after(reference)
-    found = [read_style(drawn(s, look, 7, faults=1, size_px=1024, manner=hand)).line_share for s in SET]
+    found = [read_style(drawn(s, look, 7, faults=1, size_px=768, manner=hand)).line_share for s in SET]
     assert np.mean(found) == pytest.approx(reference.line_share, rel=0.15)
     off = np.abs(np.array(found) / reference.line_share - 1)
     assert (off < 0.15).sum() >= 7
@@ -200,15 +199,15 @@ def test_faults_happen_as_often_as_stated_and_a_knob_scales_them():
         studio = Studio(faults=knob)
         seen = [
             studio.draw_openly(SketchOrder("snail", Look.LINE, s, words, size_px=64)).faults
-            for s in range(100)
+            for s in range(70)
         ]
         return {fault: sum(fault in each for each in seen) / len(seen) for fault in Fault}
 
     assert not any(counted(0, wording).values())
     usual, many = counted(1, wording), counted(3, wording)
     for fault, chance in CHANCES.items():
-        # Three standard deviations of a share of 100.
-        slack = 3 * np.sqrt(max(chance.usual, 0.02) / 100)
+        # Three standard deviations of a share of 70.
+        slack = 3 * np.sqrt(max(chance.usual, 0.02) / 70)
         assert abs(usual[fault] - chance.usual) < slack, fault
         assert many[fault] >= usual[fault]
     loose = counted(1, "A snail.")
