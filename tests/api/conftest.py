@@ -53,6 +53,13 @@ class App:
         view = self.ok("POST", f"/collections/{made['id']}/motifs", json={"name": name})
         return view["motifs"][0]["id"]
 
+    def collection_of(self, motif_id: int) -> int:
+        for each in self.ok("GET", "/collections"):
+            motifs = self.ok("GET", f"/collections/{each['id']}")["motifs"]
+            if motif_id in [motif["id"] for motif in motifs]:
+                return each["id"]
+        raise AssertionError(motif_id)
+
     def bring_in(self, motif_id: int, data: bytes, name: str = "own.png") -> int:
         return self.done("POST", f"/motifs/{motif_id}/import?name={name}", content=data)["sketch_ids"][0]
 

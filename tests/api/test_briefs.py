@@ -13,11 +13,7 @@ RULES = ["white-ground", "dark-figure", "margin", "even-lines", "flat-tone", "on
 
 @pytest.fixture
 def collection_id(app) -> int:
-    motif_id = app.motif("placeholder")
-    for each in app.ok("GET", "/collections"):
-        if motif_id in [motif["id"] for motif in app.ok("GET", f"/collections/{each['id']}")["motifs"]]:
-            return each["id"]
-    raise AssertionError(motif_id)
+    return app.collection_of(app.motif("placeholder"))
 
 
 @pytest.fixture(autouse=True)
@@ -92,7 +88,7 @@ def test_a_run_of_nothing_is_refused(app, collection_id):
     [
         ({"line_mm": -1}, "Line weight must be"),
         ({"colours": 99}, "Number of colours must be"),
-        ({"palette": ["reddish"]}, "is no colour"),
+        ({"palette": ["reddish"]}, "must look like #1a2b3c"),
     ],
 )
 def test_an_impossible_style_is_refused(app, collection_id, style, said):

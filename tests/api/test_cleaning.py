@@ -115,11 +115,7 @@ def test_steps_with_a_name_and_the_same_for_all_kept_sketches(app, sketch):
     assert app.ok("GET", "/chains") == []
 
     motif = sketch["motif_id"]
-    collection = next(
-        each["id"]
-        for each in app.ok("GET", "/collections")
-        if motif in [m["id"] for m in app.ok("GET", f"/collections/{each['id']}")["motifs"]]
-    )
+    collection = app.collection_of(motif)
     aside = app.bring_in(motif, png(np.full((60, 60, 3), 255, np.uint8)), "aside.png")
     app.client.patch(f"/api/sketches/{aside}", json={"kept": False}).raise_for_status()
     done = app.done("POST", f"/collections/{collection}/clean-all", json={"steps": [{"kind": "invert"}]})

@@ -34,7 +34,7 @@ def test_from_subject_to_pack(app):
                 len(reply.content) == made["size_bytes"]
                 and "attachment" in reply.headers["content-disposition"]
             )
-    view = app.ok("GET", f"/collections/{_collection(app, motif_id)}")
+    view = app.ok("GET", f"/collections/{app.collection_of(motif_id)}")
     result = app.done(
         "POST",
         f"/collections/{view['collection']['id']}/packs",
@@ -48,7 +48,7 @@ def test_from_subject_to_pack(app):
 def test_own_pictures_are_not_declared_unless_the_maker_says_so(app):
     motif_id = app.motif("rosette")
     app.trace(app.bring_in(motif_id, rose_picture()))
-    collection_id = _collection(app, motif_id)
+    collection_id = app.collection_of(motif_id)
     for declared in (False, True):
         body = {"motif_ids": [motif_id], "title": "Rose", "licence": "Mine", "machine_made": declared}
         app.done("POST", f"/collections/{collection_id}/packs", json=body)
@@ -88,12 +88,12 @@ def test_mending_is_one_step_and_undo_brings_it_back(app, snail_png):
 def test_changing_the_yardstick_changes_every_reading(app, snail_png):
     motif_id = app.motif()
     before = app.trace(app.bring_in(motif_id, snail_png))["drawing"]["proof"]["readings"]["width_mm"]
-    stick = app.ok("GET", f"/collections/{_collection(app, motif_id)}")["yardstick"]
+    stick = app.ok("GET", f"/collections/{app.collection_of(motif_id)}")["yardstick"]
     body = {"name": "Half", **stick["yardstick"], "width_mm": before / 2}
     app.ok("PUT", f"/yardsticks/{stick['id']}", json=body)
     after = app.ok("GET", f"/motifs/{motif_id}/drawing")["drawing"]["proof"]["readings"]
     assert after["width_mm"] == pytest.approx(before / 2)
-    (verdict,) = app.ok("GET", f"/collections/{_collection(app, motif_id)}/verdicts")
+    (verdict,) = app.ok("GET", f"/collections/{app.collection_of(motif_id)}/verdicts")
     assert verdict["motif_id"] == motif_id
 
 
@@ -126,10 +126,3 @@ def test_jobs_can_be_cleared_and_what_they_made_stays(app, snail_png):
     app.bring_in(motif_id, snail_png)
     app.ok("DELETE", "/jobs/finished")
     assert app.ok("GET", "/jobs") == [] and len(app.ok("GET", f"/motifs/{motif_id}/sketches")) == 1
-
-
-def _collection(app, motif_id: int) -> int:
-    for each in app.ok("GET", "/collections"):
-        if motif_id in [motif["id"] for motif in app.ok("GET", f"/collections/{each['id']}")["motifs"]]:
-            return each["id"]
-    raise AssertionError(motif_id)

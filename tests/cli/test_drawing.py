@@ -65,7 +65,7 @@ def test_words_keep_to_the_rules_and_style_that_are_asked_for(run, subjects, tmp
         ("words --subjects {nothing} --out {out}", "names no subject"),
         ("words --subjects {missing} --out {out}", "There is no file"),
         ("words --subjects {binary} --out {out}", "is not text"),
-        ("sketch --subject snail --palette red --out {out}", "“red” is no colour"),
+        ("sketch --subject snail --palette red --out {out}", "must look like #1a2b3c; got red"),
         ("sketch --subject snail --vary sideways:3 --out {out}", "near:SEED or far:SEED"),
         ("sketch --subject snail --like {list} --out {out}", "not a picture"),
         ("sketch --subject snail --faults some --out {out}", "none"),

@@ -333,6 +333,7 @@ class Scene(BaseModel):
     looks: list[Look]
     details: list[Detail]
     formats: list[PictureFormat]
+    figure_share: float = Field(description="How much of a picture's longer side a figure fills.")
     rules: list[RuleView]
     processes: list[ProcessView]
     licence: str

@@ -14,6 +14,7 @@ from zeichen.cli.files import (
     OutFile,
     Report,
     WidthMm,
+    comma_list,
     read_drawing,
     read_file,
     write_file,
@@ -101,7 +102,7 @@ def trace(
         tolerance_px=tolerance_px,
         invert=invert,
         colours=_count_or_auto(colours, "Colours", 1, 30),
-        palette=tuple(word.strip() for word in palette.split(",") if word.strip()),
+        palette=comma_list(palette),
         keep_ground=keep_ground,
         even_light=even_light,
     )
@@ -311,7 +312,7 @@ def pack(
 ) -> None:
     """Write one ZIP with SVG, EPS, PDF, DXF, PNG, JPEG and the listing."""
     items = [PackItem(path.stem, read_drawing(path), width_mm) for path in drawings]
-    words = tuple(word.strip() for word in keywords.split(",") if word.strip())
+    words = comma_list(keywords)
     write_file(out, make_pack(items, Listing(title, description, words, origin=origin)))
     typer.echo(f"{out}: {len(items)} motifs")
 

@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from zeichen.cli.files import OutFile, Report, read_file, write_file, write_report
+from zeichen.cli.files import OutFile, Report, comma_list, read_file, write_file, write_report
 from zeichen.core.briefing import (
     ALL_RULES,
     Detail,
@@ -68,7 +68,7 @@ def words(
     if line_mm is not None and width_mm is None:
         raise InvalidInputError("--line-mm needs --width-mm: a generator knows only its picture, not mm.")
     found = parse_subjects(_text(subjects))
-    style = HouseStyle(look, line_mm, detail, colours, _listed(palette), picture_format)
+    style = HouseStyle(look, line_mm, detail, colours, comma_list(palette), picture_format)
     lines = tuple(line for line in found.lines if line.on)
     if not lines:
         raise InvalidInputError(f"{subjects} names no subject. Write one a line, for example: snail.")
@@ -110,7 +110,7 @@ def sketch(
     from zeichen.core.raster.style_reading import read_style
     from zeichen.standins.studio import Faults, Studio
 
-    manner = Manner(detail=detail, colours=colours, palette=_listed(palette))
+    manner = Manner(detail=detail, colours=colours, palette=comma_list(palette))
     figures: dict[str, object] = {}
     if like is not None:
         reading = read_style(read_picture(read_file(like)))
@@ -159,11 +159,7 @@ def _variation(text: str) -> Variation:
 def _rules(text: str) -> tuple[str, ...]:
     if text in ("all", "none"):
         return ALL_RULES if text == "all" else ()
-    return tuple(word.strip() for word in text.split(",") if word.strip())
-
-
-def _listed(text: str) -> tuple[str, ...]:
-    return tuple(word.strip().lower() for word in text.split(",") if word.strip())
+    return comma_list(text)
 
 
 def _text(path: Path) -> str:

@@ -54,3 +54,8 @@ def write_product(product: "Product", drawing: Path, out_dir: Path) -> None:
 def write_report(path: Path | None, figures: dict[str, object]) -> None:
     if path is not None:
         write_file(path, (json.dumps(figures, indent=1) + "\n").encode())
+
+
+def comma_list(text: str) -> tuple[str, ...]:
+    """Return the words between commas, none of them empty."""
+    return tuple(word.strip() for word in text.split(",") if word.strip())

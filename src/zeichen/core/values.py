@@ -1,6 +1,8 @@
 """Small checks and array types shared by every package of the core."""
 
 import math
+import re
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -12,6 +14,8 @@ FloatArray = NDArray[np.float64]
 Bytes8Array = NDArray[np.uint8]
 BoolArray = NDArray[np.bool_]
 AnyArray = NDArray[Any]
+
+_COLOUR = re.compile("#[0-9a-fA-F]{6}")
 
 
 def require_number(
@@ -52,3 +56,24 @@ def require_number(
         limits = " and ".join(wanted) or "a finite number"
         raise InvalidInputError(f"{name} must be {limits}; got {value:g}{space}. {advice}".strip())
     return float(value)
+
+
+def require_palette(palette: Sequence[str], *, most: int) -> None:
+    """Raise InvalidInputError unless every colour is written #rrggbb and there are no more than `most`."""
+    for colour in palette:
+        if not _COLOUR.fullmatch(colour):
+            raise InvalidInputError(f"A colour of the palette must look like #1a2b3c; got {colour}.")
+    if len(palette) > most:
+        raise InvalidInputError(f"A palette has at most {most} colours; got {len(palette)}. Leave some out.")
+
+
+def rgb_colours(palette: Sequence[str]) -> FloatArray:
+    """Return colours written #rrggbb as an array (n, 3), 0-255.
+
+    Examples
+    --------
+    >>> rgb_colours(["#ff0010"]).tolist()
+    [[255.0, 0.0, 16.0]]
+    """
+    parts = [[int(colour[k : k + 2], 16) for k in (1, 3, 5)] for colour in palette]
+    return np.array(parts, dtype=np.float64).reshape(-1, 3)

@@ -12,6 +12,7 @@ from zeichen.core.packing import Listing, Origin, file_stem
 from zeichen.core.proofing import Yardstick
 from zeichen.core.tracing import Borders, Method, TraceSettings
 from zeichen.jobs import tasks
+from zeichen.jobs.cleaning import keep_cleaned
 from zeichen.jobs.http_generator import HttpGenerator, HttpGeneratorSettings
 from zeichen.jobs.ordering import manner_of, order_data, order_of
 from zeichen.jobs.products import make_product, pack_drawings
@@ -97,21 +98,7 @@ async def clean(context: JobContext) -> dict[str, Any]:
 
         made = await context.pool.run(tasks.clean_picture, await asyncio.to_thread(load), p["steps"])
 
-        def keep(sketch_id: int = sketch_id, made: tasks.SketchFiles = made) -> None:
-            files = context.database.files
-            picture_sha, thumb_sha = files.put(made.png), files.put(made.thumb)
-            with context.database.write() as session:
-                sketches.clean_sketch(
-                    session,
-                    sketch_id,
-                    p["steps"],
-                    picture_sha=picture_sha,
-                    thumb_sha=thumb_sha,
-                    width_px=made.width_px,
-                    height_px=made.height_px,
-                )
-
-        await asyncio.to_thread(keep)
+        await asyncio.to_thread(keep_cleaned, context.database, sketch_id, p["steps"], made)
     return {"sketch_ids": ids, "collection_id": p["collection_id"]}
 
 

@@ -126,7 +126,7 @@ def test_an_impossible_order_is_refused(field, value):
         ({"line_mm": 0.0}, "Line weight must be at least"),
         ({"line_mm": float("nan")}, "Line weight must be"),
         ({"colours": 0}, "Number of colours must be at least 1"),
-        ({"palette": ("red",)}, "“red” is no colour. Write it like"),
+        ({"palette": ("red",)}, "must look like #1a2b3c; got red"),
         ({"palette": ("#ffffff",) * 13}, "at most 12 colours; got 13"),
     ],
 )

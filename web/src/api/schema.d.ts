@@ -1925,6 +1925,11 @@ export interface components {
             details: components["schemas"]["Detail"][];
             /** Formats */
             formats: components["schemas"]["PictureFormat"][];
+            /**
+             * Figure Share
+             * @description How much of a picture's longer side a figure fills.
+             */
+            figure_share: number;
             /** Rules */
             rules: components["schemas"]["RuleView"][];
             /** Processes */

@@ -5,6 +5,7 @@ from fastapi import APIRouter
 from zeichen import __version__
 from zeichen.api.schemas import ProcessView, RuleView, Scene
 from zeichen.core.briefing import RULES, Detail, Look, PictureFormat
+from zeichen.core.briefing.style import FIGURE_SHARE
 from zeichen.core.packing.listing import USUAL_LICENCE
 from zeichen.core.proofing import Process, usual_limits
 from zeichen.standins.studio import SUBJECTS
@@ -21,6 +22,7 @@ def get_scene() -> Scene:
         looks=list(Look),
         details=list(Detail),
         formats=list(PictureFormat),
+        figure_share=FIGURE_SHARE,
         rules=[RuleView(key=rule.key, sentence=rule.sentence) for rule in RULES],
         processes=[ProcessView(process=process, limits=usual_limits(process)) for process in Process],
         licence=USUAL_LICENCE,

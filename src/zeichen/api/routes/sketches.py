@@ -21,6 +21,7 @@ from zeichen.core.errors import InvalidInputError
 from zeichen.core.raster.clean import steps_from_data, steps_to_data
 from zeichen.core.raster.style_reading import StyleReading
 from zeichen.jobs import tasks
+from zeichen.jobs.cleaning import keep_cleaned
 from zeichen.jobs.forecasts import ForecastData
 from zeichen.jobs.kinds import trace_settings
 from zeichen.jobs.ordering import Wish, draw_params
@@ -121,21 +122,7 @@ async def clean_sketch(sketch_id: int, body: CleaningBody, place: Place) -> Sket
         f"clean/{sketch_id}", lambda: place.live.run(tasks.clean_picture, raw, steps)
     )
 
-    def keep() -> Sketch:
-        picture_sha, thumb_sha = place.database.files.put(made.png), place.database.files.put(made.thumb)
-        with place.database.write() as session:
-            sketches.clean_sketch(
-                session,
-                sketch_id,
-                steps,
-                picture_sha=picture_sha,
-                thumb_sha=thumb_sha,
-                width_px=made.width_px,
-                height_px=made.height_px,
-            )
-            return sketches.sketch(session, sketch_id)
-
-    return await asyncio.to_thread(keep)
+    return await asyncio.to_thread(keep_cleaned, place.database, sketch_id, steps, made)
 
 
 @router.post(

@@ -4,13 +4,11 @@ A line weight belongs to a finished piece, in mm. A generator knows only its pic
 a share of the picture's longer side; a figure is taken to fill `FIGURE_SHARE` of it (our own rule).
 """
 
-import re
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
-from zeichen.core.errors import InvalidInputError
-from zeichen.core.values import require_number
+from zeichen.core.values import require_number, require_palette
 
 if TYPE_CHECKING:
     from zeichen.core.raster.style_reading import StyleReading
@@ -20,7 +18,6 @@ MOST_COLOURS = 12
 # Length drawn over the square root of the outlined area, where plain, some and rich detail part: from
 # figures drawn at the three levels, which overlap widely (own measurement).
 _PLAIN_BELOW, _RICH_ABOVE = 7.0, 14.0
-_HEX = re.compile(r"#[0-9a-f]{6}")
 
 
 class Look(StrEnum):
@@ -62,17 +59,6 @@ class PictureFormat(StrEnum):
         return (shorter if self is PictureFormat.PORTRAIT else longer_px), longer_px
 
 
-def require_palette(palette: tuple[str, ...]) -> None:
-    """Raise InvalidInputError unless every colour is written #rrggbb and there are not too many."""
-    if len(palette) > MOST_COLOURS:
-        raise InvalidInputError(
-            f"A palette holds at most {MOST_COLOURS} colours; got {len(palette)}. Leave some out."
-        )
-    for colour in palette:
-        if not _HEX.fullmatch(colour.lower()):
-            raise InvalidInputError(f"“{colour}” is no colour. Write it like #2f6db5.")
-
-
 @dataclass(frozen=True, slots=True)
 class Manner:
     """The hand a picture is drawn in; None leaves it to the generator.
@@ -94,7 +80,7 @@ class Manner:
             require_number(self.corner_share, "Corner radius", least=0, most=0.2, unit="of the picture")
         if self.colours is not None:
             require_number(self.colours, "Number of colours", least=1, most=MOST_COLOURS)
-        require_palette(self.palette)
+        require_palette(self.palette, most=MOST_COLOURS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +99,7 @@ class HouseStyle:
             require_number(self.line_mm, "Line weight", least=0.05, most=50, unit="mm")
         if self.colours is not None:
             require_number(self.colours, "Number of colours", least=1, most=MOST_COLOURS)
-        require_palette(self.palette)
+        require_palette(self.palette, most=MOST_COLOURS)
 
     def line_share(self, *, width_mm: float) -> float | None:
         """Return the line weight as a share of the picture, for a figure finished that wide.

@@ -28,7 +28,7 @@ from zeichen.core.tracing.planar_map import PlanarMap, map_of
 from zeichen.core.tracing.settings import Trace, TraceSettings
 from zeichen.core.tracing.through import along, ring
 from zeichen.core.tracing.underlay import underlaid
-from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
+from zeichen.core.values import AnyArray, Bytes8Array, FloatArray, rgb_colours
 
 _MOST_AREAS = 5_000
 # Share of the sheet's rim that a colour must fill to be the ground.
@@ -100,9 +100,7 @@ def _palette(rgb: Bytes8Array, settings: TraceSettings) -> tuple[FloatArray, flo
     """Return the colours to draw with (ground included) and the share of gradients."""
     if settings.palette:
         found = find_palette(rgb, colours=None)
-        chosen = np.array(
-            [[int(colour[k : k + 2], 16) for k in (1, 3, 5)] for colour in settings.palette], dtype=np.float64
-        )
+        chosen = rgb_colours(settings.palette)
         # The ground keeps its own colour unless the palette has it.
         ground = _rim_colour(rgb)
         if np.abs(chosen - ground).max(axis=1).min() > 24:

@@ -1,9 +1,7 @@
 """What a maker chooses for a trace, and what comes out of it."""
 
-import re
 from dataclasses import dataclass
 
-from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.drawing import Drawing, Path
 from zeichen.core.methods import Borders, Method
 from zeichen.core.raster.even_light import even_light
@@ -11,9 +9,7 @@ from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.curve_fit import FitSettings
 from zeichen.core.tracing.deviation import Deviation
 from zeichen.core.tracing.veil import Veil, measure_veil
-from zeichen.core.values import Bytes8Array, FloatArray, require_number
-
-_COLOUR = re.compile("#[0-9a-fA-F]{6}")
+from zeichen.core.values import Bytes8Array, FloatArray, require_number, require_palette
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,11 +45,7 @@ class TraceSettings:
     def __post_init__(self) -> None:
         if self.colours is not None:
             require_number(self.colours, "Number of colours", least=1, most=30)
-        for colour in self.palette:
-            if not _COLOUR.fullmatch(colour):
-                raise InvalidInputError(f"A colour of the palette must look like #1a2b3c; got {colour}.")
-        if len(self.palette) > 31:
-            raise InvalidInputError(f"A palette has at most 31 colours; got {len(self.palette)}.")
+        require_palette(self.palette, most=31)
         require_number(self.underlay_px, "Underlay", least=0, most=200, unit="px")
         if self.level is not None:
             require_number(self.level, "Level", least=0, most=255, advice="0 is black, 255 is white.")

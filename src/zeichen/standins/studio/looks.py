@@ -11,6 +11,7 @@ from shapely.geometry.base import BaseGeometry
 
 from zeichen.core.briefing import Look
 from zeichen.core.raster.colours import difference, to_lab
+from zeichen.core.values import rgb_colours
 from zeichen.standins.studio.cut_paper import silhouette, stencil
 from zeichen.standins.studio.pen import Dot, Form, Mark, Part, outline_data
 from zeichen.standins.studio.placing import Frame
@@ -86,17 +87,15 @@ def choose_tones(parts: Sequence[Part], palette: Sequence[str], colours: int | N
         if colours is None or len(names) <= colours:
             return own
         palette = [own[name] for name in names[:colours]]
-    near = difference(_lab([own[name] for name in names])[:, None], _lab(palette)[None, :])
+    near = difference(
+        to_lab(rgb_colours([own[name] for name in names]))[:, None], to_lab(rgb_colours(palette))[None, :]
+    )
     first = names[: len(palette)]
     _, taken = linear_sum_assignment(near[: len(first)] * np.sqrt([[used[name]] for name in first]))
     chosen = {name: palette[int(k)] for name, k in zip(first, taken, strict=True)}
     for row, name in enumerate(names[len(first) :], len(first)):
         chosen[name] = palette[int(near[row].argmin())]
     return chosen
-
-
-def _lab(colours: Sequence[str]) -> np.ndarray:
-    return to_lab(np.array([[int(c[k : k + 2], 16) for k in (1, 3, 5)] for c in colours], dtype=np.float64))
 
 
 def _filled(area: BaseGeometry, fill: str) -> str:

@@ -2,6 +2,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, Problem, type CollectionView, type Motif } from "@/api/client";
+import { briefBody } from "@/api/briefs";
 import { keys, useScene } from "@/api/queries";
 import { goToMotif, goToStage } from "@/place";
 import { Button } from "@/ui/Button";
@@ -13,7 +14,7 @@ import { Spend } from "@/ui/Spend";
 import { StageFrame } from "@/ui/StageFrame";
 import { TapeKeys, TapeSegment, Verdict } from "@/ui/Tape";
 import { Tick } from "@/ui/Tick";
-import { draftOf, startOf, useSaveBrief, type Draft } from "./draft";
+import { startOf, useSaveBrief, type Draft } from "./draft";
 import { EarlierBriefs } from "./EarlierBriefs";
 import { HouseStyle } from "./HouseStyle";
 import { addSubjects, changeLine, moveLine } from "./lines";
@@ -135,7 +136,7 @@ export function BriefStage({ view }: { view: CollectionView; motif: Motif | null
         open={panel === "earlier"}
         onClose={() => setPanel(null)}
         onTake={(brief) => {
-          setDraft(draftOf(brief));
+          setDraft(briefBody(brief));
           setPanel(null);
           tellDone("The earlier brief is open. Change what you like, then draw.");
         }}

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, ask, pictureUrl, type CollectionView, type Sketch } from "@/api/client";
 import { LOOKS } from "@/api/looks";
-import { keys } from "@/api/queries";
+import { keys, useScene } from "@/api/queries";
 import { mm } from "@/ui/format";
 import { Section } from "@/ui/Section";
 import { Segments } from "@/ui/Segments";
@@ -21,8 +21,6 @@ const FORMATS = [
   { value: "landscape", label: "Wide" },
   { value: "portrait", label: "Tall" },
 ] as const;
-/** A figure fills about so much of its picture; the server reckons with the same. */
-const FIGURE_SHARE = 0.84;
 const USUAL_SHARE = 0.018;
 
 interface Props {
@@ -35,7 +33,8 @@ export function HouseStyle({ view, draft, onChange }: Props) {
   const { style } = draft;
   const put = (change: Partial<Draft["style"]>) => onChange({ style: { ...style, ...change } });
   const width = view.yardstick.yardstick.width_mm;
-  const usual = round((USUAL_SHARE * width) / FIGURE_SHARE);
+  const figureShare = useScene().data?.figure_share ?? 1;
+  const usual = round((USUAL_SHARE * width) / figureShare);
   const chosen = style.line_mm ?? usual;
   return (
     <Section title="House style">
@@ -91,6 +90,7 @@ export function HouseStyle({ view, draft, onChange }: Props) {
 function Reference({ id, width, onClear }: { id: number; width: number; onClear: () => void }) {
   const hand = useHand(id);
   const sketch = useSketch(id);
+  const figureShare = useScene().data?.figure_share ?? 1;
   const found = hand.data;
   return (
     <div className="mt-2.5 flex gap-2.5" aria-label="Reference">
@@ -105,7 +105,7 @@ function Reference({ id, width, onClear }: { id: number; width: number; onClear:
         <p>In the style of this sketch:</p>
         {found ? (
           <p className="num text-pencil">
-            {found.line_share ? `line ${mm((found.line_share * width) / FIGURE_SHARE)}` : "no lines"}
+            {found.line_share ? `line ${mm((found.line_share * width) / figureShare)}` : "no lines"}
             {found.palette.length > 0 && `, ${found.palette.length} colours`}
           </p>
         ) : (

@@ -1,7 +1,8 @@
 /** The brief being written: how it starts, how it is kept, how it becomes pictures. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { api, ask, type BriefBody, type CollectionView, type KeptBrief, type Look } from "@/api/client";
+import { api, ask, type BriefBody, type CollectionView } from "@/api/client";
+import { ALL_RULES, briefBody, USUAL_STYLE } from "@/api/briefs";
 import { keys } from "@/api/queries";
 import { tellProblem } from "@/ui/notices";
 
@@ -9,25 +10,8 @@ export type Draft = BriefBody;
 
 const SAVE_AFTER_MS = 600;
 const TYPING_AFTER_MS = 2500;
-export const ALL_RULES = [
-  "white-ground",
-  "dark-figure",
-  "margin",
-  "even-lines",
-  "flat-tone",
-  "one-figure",
-  "one-piece",
-];
-const USUAL_STYLE: Draft["style"] = {
-  line_mm: null,
-  detail: "some",
-  colours: null,
-  palette: [],
-  format: "square",
-};
-
 export function startOf(view: CollectionView): Draft {
-  if (view.brief) return draftOf(view.brief);
+  if (view.brief) return briefBody(view.brief);
   return {
     subjects: view.motifs.map((motif) => motif.name).join("\n"),
     look: "silhouette",
@@ -35,17 +19,6 @@ export function startOf(view: CollectionView): Draft {
     style: USUAL_STYLE,
     edits: {},
     reference_id: null,
-  };
-}
-
-export function draftOf(brief: KeptBrief["brief"]): Draft {
-  return {
-    subjects: brief.subjects,
-    look: brief.look as Look,
-    rules: [...brief.rules],
-    style: { ...USUAL_STYLE, ...(brief.style as Partial<Draft["style"]>) },
-    edits: { ...brief.edits },
-    reference_id: brief.reference_id ?? null,
   };
 }
 

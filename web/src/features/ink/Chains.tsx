@@ -4,7 +4,7 @@ import { useState } from "react";
 import { type CleanStep } from "@/api/cleaning";
 import { api, ask } from "@/api/client";
 import { keys } from "@/api/queries";
-import { Button } from "@/ui/Button";
+import { NameForm } from "@/ui/NameForm";
 import { tellDone, tellProblem } from "@/ui/notices";
 
 interface Props {
@@ -16,12 +16,12 @@ interface Props {
 export function Chains({ collectionId, steps, onTake }: Props) {
   const client = useQueryClient();
   const chains = useQuery({ queryKey: keys.chains, queryFn: () => ask(api.GET("/api/chains")) }).data ?? [];
-  const [name, setName] = useState<string | null>(null);
+  const [naming, setNaming] = useState(false);
   const refresh = () => void client.invalidateQueries({ queryKey: keys.chains });
   const keep = useMutation({
     mutationFn: (called: string) => ask(api.POST("/api/chains", { body: { name: called, steps } })),
     onSuccess: () => {
-      setName(null);
+      setNaming(false);
       refresh();
     },
     onError: tellProblem,
@@ -66,9 +66,9 @@ export function Chains({ collectionId, steps, onTake }: Props) {
         </div>
       ))}
       {steps.length > 0 &&
-        (name === null ? (
+        (!naming ? (
           <div className="flex flex-wrap gap-x-4">
-            <button type="button" className="link" onClick={() => setName("")}>
+            <button type="button" className="link" onClick={() => setNaming(true)}>
               keep these steps
             </button>
             <button type="button" className="link" disabled={all.isPending} onClick={() => all.mutate()}>
@@ -76,26 +76,13 @@ export function Chains({ collectionId, steps, onTake }: Props) {
             </button>
           </div>
         ) : (
-          <form
-            className="flex gap-2"
-            onSubmit={(event) => {
-              event.preventDefault();
-              if (name.trim()) keep.mutate(name);
-            }}
-          >
-            <input
-              autoFocus
-              aria-label="Name of the steps"
-              placeholder="pencil on grey paper"
-              value={name}
-              maxLength={120}
-              onChange={(event) => setName(event.target.value)}
-              className="min-w-0 grow rounded border border-hair bg-sheet px-2 py-0.5"
-            />
-            <Button type="submit" disabled={!name.trim() || keep.isPending}>
-              Keep
-            </Button>
-          </form>
+          <NameForm
+            autoFocus
+            label="Name of the steps"
+            placeholder="pencil on grey paper"
+            busy={keep.isPending}
+            onKeep={(name) => keep.mutateAsync(name)}
+          />
         ))}
     </div>
   );

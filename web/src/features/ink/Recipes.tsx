@@ -1,8 +1,7 @@
 /** Settings with a name: taken up again for one sketch, or used for the whole set. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { api, ask, type TraceSettings } from "@/api/client";
-import { Button } from "@/ui/Button";
+import { NameForm } from "@/ui/NameForm";
 import { tellDone, tellProblem } from "@/ui/notices";
 import { Section } from "@/ui/Section";
 
@@ -17,14 +16,10 @@ interface Props {
 export function Recipes({ collectionId, settings, onTake }: Props) {
   const client = useQueryClient();
   const recipes = useQuery({ queryKey: KEY, queryFn: () => ask(api.GET("/api/recipes")) }).data ?? [];
-  const [name, setName] = useState("");
   const refresh = () => void client.invalidateQueries({ queryKey: KEY });
   const keep = useMutation({
-    mutationFn: () => ask(api.POST("/api/recipes", { body: { name, settings } })),
-    onSuccess: () => {
-      setName("");
-      refresh();
-    },
+    mutationFn: (name: string) => ask(api.POST("/api/recipes", { body: { name, settings } })),
+    onSuccess: refresh,
     onError: tellProblem,
   });
   const forget = useMutation({
@@ -70,25 +65,12 @@ export function Recipes({ collectionId, settings, onTake }: Props) {
           ))}
         </ul>
       )}
-      <form
-        className="flex gap-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (name.trim()) keep.mutate();
-        }}
-      >
-        <input
-          aria-label="Name of the recipe"
-          placeholder="name these settings"
-          value={name}
-          maxLength={120}
-          onChange={(event) => setName(event.target.value)}
-          className="min-w-0 flex-1 rounded border border-hair bg-sheet px-2 py-0.5"
-        />
-        <Button type="submit" disabled={!name.trim() || keep.isPending}>
-          Keep
-        </Button>
-      </form>
+      <NameForm
+        label="Name of the recipe"
+        placeholder="name these settings"
+        busy={keep.isPending}
+        onKeep={(name) => keep.mutateAsync(name)}
+      />
       <button
         type="button"
         className="link mt-1.5 text-sm"

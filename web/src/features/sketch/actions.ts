@@ -1,6 +1,7 @@
 /** What is done to sketches: draw, keep, make the reference, note where they came from. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, ask, Problem, type CollectionView, type Look, type Motif, type Sketch } from "@/api/client";
+import { briefBody } from "@/api/briefs";
 import { keys } from "@/api/queries";
 import { tellDone, tellProblem } from "@/ui/notices";
 
@@ -65,14 +66,7 @@ export function useReference(view: CollectionView) {
       return ask(
         api.PUT("/api/collections/{collection_id}/brief", {
           params: { path: { collection_id: view.collection.id } },
-          body: {
-            subjects: brief.subjects,
-            look: brief.look as Look,
-            rules: [...brief.rules],
-            style: { detail: "some", format: "square", ...brief.style },
-            edits: { ...brief.edits },
-            reference_id: sketch.id,
-          },
+          body: { ...briefBody(brief), reference_id: sketch.id },
         }),
       );
     },
