@@ -4,6 +4,7 @@ import sys
 
 from bench.canvas import measure_canvas
 from bench.forecasts import measure_forecasts
+from bench.geometry import measure_geometry
 from bench.growth import measure_growth
 from bench.memory import measure_memory
 from bench.methods import measure_methods
@@ -20,6 +21,7 @@ def main() -> int:
         measure_growth,
         measure_tracing,
         measure_proofing,
+        measure_geometry,
         measure_forecasts,
         measure_memory,
         measure_canvas,

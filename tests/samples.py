@@ -47,6 +47,17 @@ def ring(x: float, y: float, radius: float, inner: float, name: str = "ring") ->
     return Shape(name, (circle(x, y, radius), hole(circle(x, y, inner))))
 
 
+def blob(seed: int, x: float, y: float, *, count: int = 12, radius: float = 60.0) -> Path:
+    """A closed smooth curve around a place."""
+    rng = np.random.default_rng(seed)
+    angle = np.linspace(0, 2 * np.pi, count, endpoint=False)
+    r = radius * (1 + 0.25 * rng.standard_normal(count).clip(-2, 2))
+    points = np.stack([x + r * np.cos(angle), y + r * np.sin(angle)], axis=1)
+    handle = (np.roll(points, -1, axis=0) - np.roll(points, 1, axis=0)) / 6
+    after = np.roll(points, -1, axis=0)
+    return Path(np.stack([points, points + handle, after - np.roll(handle, -1, axis=0), after], axis=1))
+
+
 def picture_of(mask: np.ndarray) -> Picture:
     """A picture from how much of each pixel is ink, 0 to 1."""
     grey = np.round(255 * (1 - mask)).astype(np.uint8)

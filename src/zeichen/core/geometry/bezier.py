@@ -157,6 +157,32 @@ def bounds(segments: FloatArray) -> tuple[float, float, float, float]:
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
 
+def end_directions(segments: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return unit directions of travel at the starts and the ends, also where a handle has no length."""
+    out = []
+    for points in (segments, segments[:, ::-1]):
+        way = points[:, 1] - points[:, 0]
+        for inner in (2, 3):
+            short = np.hypot(*way.T) < 1e-9
+            way = np.where(short[:, None], points[:, inner] - points[:, 0], way)
+        out.append(way / np.maximum(np.hypot(*way.T), 1e-12)[:, None])
+    return out[0], -out[1]
+
+
+def point_of_each(segments: FloatArray, t: FloatArray) -> FloatArray:
+    """Return one place on each segment, each at its own t: (n, 2)."""
+    u = 1.0 - t
+    weights = np.stack([u**3, 3 * u**2 * t, 3 * u * t**2, t**3], axis=1)
+    return np.asarray((weights[:, :, None] * segments).sum(axis=1))
+
+
+def slope_of_each(segments: FloatArray, t: FloatArray) -> FloatArray:
+    """Return dB/dt of each segment, each at its own t: (n, 2)."""
+    u = 1.0 - t
+    weights = 3.0 * np.stack([u**2, 2 * u * t, t**2], axis=1)
+    return np.asarray((weights[:, :, None] * np.diff(segments, axis=1)).sum(axis=1))
+
+
 def reverse(segments: FloatArray) -> FloatArray:
     """Return the same run drawn from its end to its start."""
     return np.ascontiguousarray(segments[::-1, ::-1])

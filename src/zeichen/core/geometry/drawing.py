@@ -55,13 +55,21 @@ class Path:
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """A filled area (or, with a stroke width, a drawn line) of one colour."""
+    """A filled area (or, with a stroke width, a drawn line) of one colour.
+
+    group: shapes with the same one are chosen together. locked: not to be changed by hand. hidden: neither
+    shown, judged nor made. letters: the order (JSON) that set these letters, as long as nobody changed them.
+    """
 
     id: str
     paths: tuple[Path, ...]
     fill: str = "#24272b"
     fill_rule: str = "evenodd"
     stroke_width: float | None = None
+    group: str = ""
+    locked: bool = False
+    hidden: bool = False
+    letters: str = ""
 
     def __post_init__(self) -> None:
         if self.fill_rule not in FILL_RULES:
@@ -73,6 +81,10 @@ class Shape:
     def area(self) -> float:
         """Area in square units: outer paths less their holes."""
         return abs(sum(path.area for path in self.paths))
+
+    def bounds(self) -> tuple[float, float, float, float]:
+        """Return the exact box around the shape; raises InvalidInputError if it has no segments."""
+        return Drawing(1, 1, (self,)).bounds()
 
     @property
     def node_count(self) -> int:
@@ -104,6 +116,24 @@ class Drawing:
     def node_count(self) -> int:
         """How many segments the drawing has."""
         return sum(shape.node_count for shape in self.shapes)
+
+    def shown(self) -> "Drawing":
+        """Return the drawing without its hidden shapes."""
+        if not any(shape.hidden for shape in self.shapes):
+            return self
+        return replace(self, shapes=tuple(shape for shape in self.shapes if not shape.hidden))
+
+    def with_hidden_of(self, whole: "Drawing") -> "Drawing":
+        """Return the drawing with the hidden shapes of what it was, on top: where they lie does not show."""
+        hidden = tuple(shape for shape in whole.shapes if shape.hidden)
+        return replace(self, shapes=(*self.shapes, *hidden)) if hidden else self
+
+    def shape(self, shape_id: str) -> Shape:
+        """Return one shape; NotFoundError if there is none of that id."""
+        for shape in self.shapes:
+            if shape.id == shape_id:
+                return shape
+        raise NotFoundError(f"The drawing has no shape {shape_id}.")
 
     def bounds(self) -> tuple[float, float, float, float]:
         """Return the exact box around all shapes; raises InvalidInputError if there are none."""
