@@ -13,12 +13,13 @@ from zeichen.core.errors import ConflictError, InvalidInputError
 from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import line_segments
 from zeichen.core.proofing import (
+    How,
     Kind,
     Limits,
     Process,
     Yardstick,
-    delete_shapes,
-    drop_specks,
+    mend,
+    mend_all,
     proof,
     usual_limits,
 )
@@ -86,7 +87,7 @@ def test_a_stray_spot_is_a_speck_and_a_pin_hole_too():
     mm_per_px = 100 / (180 - 4.5)
     assert finding.measured == pytest.approx(math.pi * (0.5 * mm_per_px) ** 2, rel=0.01)
     pin = drawing(Shape("p", (circle(100, 100, 80), hole(circle(100, 100, 0.5)))))
-    assert kinds(pin) == [Kind.SPECK]
+    assert kinds(pin) == [Kind.PIN_HOLE]
 
 
 def test_a_small_spot_on_the_figure_is_part_of_it():
@@ -149,21 +150,26 @@ def test_dropping_specks_leaves_none_and_does_nothing_twice():
     spotted = drawing(
         Shape("p", (circle(100, 100, 80), hole(circle(100, 60, 0.5)))), circle(5, 5, 0.6), circle(190, 8, 0.4)
     )
-    cleaned = drop_specks(spotted, LASER)
+    cleaned = mend_all(spotted, LASER, only=[Kind.SPECK, Kind.PIN_HOLE]).drawing
     assert [shape.id for shape in cleaned.shapes] == ["p"] and len(cleaned.paths) == 1
     assert proof(cleaned, LASER).cut_ready
-    assert drop_specks(cleaned, LASER) == cleaned
+    assert mend_all(cleaned, LASER).drawing == cleaned
 
 
 def test_a_drawing_of_specks_only_is_kept():
     dust = drawing(circle(5, 5, 0.001), circle(5, 5.01, 0.001), circle(5, 180, 0.001))
-    with pytest.raises(ConflictError, match="smaller than a speck"):
-        drop_specks(dust, dataclasses.replace(LASER, limits=Limits(0.15, 0.15, 10_000)))
+    coarse = dataclasses.replace(LASER, limits=Limits(0.15, 0.15, 10_000))
+    specks = [finding for finding in proof(dust, coarse).findings if finding.kind is Kind.SPECK]
+    left = mend_all(dust, coarse, only=[Kind.SPECK])
+    assert specks and not left.changed and left.drawing == dust
 
 
 def test_the_last_shape_stays():
+    alone = drawing(circle(5, 5, 0.001))
+    coarse = dataclasses.replace(LASER, limits=Limits(0.15, 0.15, 10_000))
+    speck = proof(alone, coarse).findings
     with pytest.raises(ConflictError, match="last shape"):
-        delete_shapes(drawing(circle(5, 5, 3)), ["s1"])
+        mend(alone, LASER, speck[:1], How.DROP)
 
 
 # The table of limits in the trade: common practice, no source.

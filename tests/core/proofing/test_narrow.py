@@ -127,3 +127,37 @@ def test_leaving_out_lonely_walls_changes_nothing(monkeypatch):
             whole = narrow_places(comb, limit=2.0, inside=inside)
         assert [p.width for p in pruned.places] == pytest.approx([p.width for p in whole.places])
         assert pruned.narrowest == pytest.approx(whole.narrowest)
+
+
+@pytest.mark.parametrize("height_mm", [0.4, 1.0, 1.7])
+def test_a_rectangle_is_as_thick_as_its_short_side(height_mm):
+    """Medial axis of a rectangle (textbook): its width along the middle is the short side."""
+    found = narrow_places(multi(box(0, 0, 100, height_mm)), limit=2.0, inside=True)
+    assert found.narrowest == pytest.approx(height_mm, abs=0.01)
+
+
+@pytest.mark.parametrize(("outer", "inner"), [(20.0, 19.2), (30.0, 28.5), (9.0, 8.75)])
+def test_a_ring_is_as_thick_as_its_radii_differ(outer, inner):
+    """Medial axis of a ring (textbook): a circle, everywhere as far from both walls."""
+    around, hole = Point(0, 0).buffer(outer, quad_segs=200), Point(0, 0).buffer(inner, quad_segs=200)
+    found = narrow_places(as_multipolygon(around.difference(hole)), limit=2.0, inside=True)
+    assert found.narrowest == pytest.approx(outer - inner, abs=0.01)
+
+
+@pytest.mark.parametrize("cut", [0.5, 1.2, 1.9])
+def test_a_triangle_that_goes_on_as_a_bar_is_as_thick_as_the_bar(cut):
+    """Across an isosceles triangle the width grows evenly from the tip (medial axis of a wedge: its bisector)."""
+    base, height = 12.0, 90.0
+    at, left, right = height * (1 - cut / base), base / 2 - cut / 2, base / 2 + cut / 2
+    neck = Polygon([(0, 0), (base, 0), (right, at), (right, at + 20), (left, at + 20), (left, at)])
+    found = narrow_places(multi(neck), limit=2.0, inside=True)
+    assert found.narrowest == pytest.approx(cut, abs=0.01)
+
+
+@pytest.mark.parametrize("neck", [0.6, 1.0, 1.8])
+def test_between_two_notches_of_a_star_it_is_as_thick_as_they_are_apart(neck):
+    """Notches that face each other (medial axis: the middle between two reflex corners)."""
+    half = neck / 2
+    star = Polygon([(0, 0), (20, 0), (10 + half, 15), (20, 30), (0, 30), (10 - half, 15)])
+    found = narrow_places(multi(star), limit=2.0, inside=True)
+    assert found.narrowest == pytest.approx(neck, abs=0.01)

@@ -4,8 +4,6 @@ Places are given twice: in drawing units for the screen, and in mm from the draw
 """
 
 import math
-from dataclasses import dataclass
-from enum import StrEnum
 
 import numpy as np
 import shapely
@@ -13,93 +11,21 @@ from shapely import STRtree
 from shapely.geometry import LinearRing, LineString, MultiPolygon, Polygon
 from shapely.validation import explain_validity
 
+from zeichen.core.colour.merging import colour_off
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.placement import Scale
 from zeichen.core.geometry.polygons import as_multipolygon, is_simple, painted_area, ring_points, shape_area
-from zeichen.core.proofing.narrow import Narrowness, narrow_places
+from zeichen.core.proofing.fineness import check_corners, check_lettering, check_nodes
+from zeichen.core.proofing.kinds import Bench, How, Kind, Proof, Readings
+from zeichen.core.proofing.layers import check_colours, check_layers, check_signature
+from zeichen.core.proofing.narrow import Narrowness, NarrowPlace, narrow_places
 from zeichen.core.proofing.yardstick import Yardstick
 from zeichen.core.values import FloatArray
 
-
-class Kind(StrEnum):
-    """What can be wrong."""
-
-    OPEN_PATH = "open_path"
-    SELF_CROSSING = "self_crossing"
-    DUPLICATE_OUTLINE = "duplicate_outline"
-    SPECK = "speck"
-    THIN_PART = "thin_part"
-    SMALL_GAP = "small_gap"
-    LOOSE_PIECE = "loose_piece"
-
-
-@dataclass(frozen=True, slots=True)
-class Finding:
-    """One measured problem: kind, place, value, limit, and the shape it belongs to ('' if several)."""
-
-    kind: Kind
-    x_px: float
-    y_px: float
-    x_mm: float
-    y_mm: float
-    measured: float
-    limit: float
-    unit: str
-    shape: str
-
-
-@dataclass(frozen=True, slots=True)
-class Readings:
-    """The numbers of a drawing at its finished size. Widths over three limits are given as None."""
-
-    width_mm: float
-    height_mm: float
-    shapes: int
-    paths: int
-    closed_paths: int
-    nodes: int
-    pieces: int
-    thinnest_mm: float | None
-    smallest_gap_mm: float | None
-    area_mm2: float
-
-
-@dataclass(frozen=True, slots=True)
-class Proof:
-    """A drawing judged by a yardstick."""
-
-    findings: tuple[Finding, ...]
-    readings: Readings
-
-    @property
-    def cut_ready(self) -> bool:
-        """Whether nothing was found."""
-        return not self.findings
-
-
-class _Bench:
-    """Collects findings and knows the scale between drawing units and mm."""
-
-    def __init__(self, scale: Scale) -> None:
-        self.scale = scale
-        self.found: list[Finding] = []
-
-    def add(
-        self, kind: Kind, x_px: float, y_px: float, *, measured: float, limit: float, unit: str, shape: str
-    ) -> None:
-        self.found.append(
-            Finding(
-                kind,
-                x_px,
-                y_px,
-                self.scale.to_mm(x_px),
-                self.scale.to_mm(y_px),
-                round(measured, 4),
-                limit,
-                unit,
-                shape,
-            )
-        )
+# Neighbours of two colours this near to each other were meant to touch (our own rule).
+_HAIRLINE_MM = 0.12
+# A speck whose colour is this near (CIEDE2000) to its neighbour's belongs to it (our own rule).
+_ALIKE = 20.0
 
 
 def proof(drawing: Drawing, yardstick: Yardstick) -> Proof:
@@ -114,42 +40,65 @@ def proof(drawing: Drawing, yardstick: Yardstick) -> Proof:
     limits = yardstick.limits
     # A tenth of the finest limit would show in the measured widths; a hundredth does not.
     tolerance_px = max(scale.to_px(min(limits.thin_mm, limits.gap_mm)) / 100, 1e-4)
-    bench = _Bench(scale)
+    bench = Bench(scale)
     _check_paths(bench, drawing, tolerance_px)
-    _check_duplicates(bench, drawing, tolerance_px)
+    doubled = _check_duplicates(bench, drawing, tolerance_px)
     specks = _check_specks(bench, drawing, limits.speck_mm2)
+    _check_extent(bench, drawing, yardstick)
+    check_colours(bench, drawing, limits.colours)
+    check_nodes(bench, drawing)
+    check_lettering(bench, drawing)
+    if limits.corner_mm > 0:
+        check_corners(bench, drawing, limits.corner_mm)
     areas = {
         shape.id: shape_area(shape, tolerance=tolerance_px)
         for shape in drawing.shapes
         if shape.id not in specks
     }
+    # What is drawn twice is one finding, not two.
+    single = {name: area for name, area in areas.items() if name not in doubled}
+    check_layers(bench, drawing, single, yardstick, tolerance_px)
     area = painted_area([(shape, areas[shape.id]) for shape in drawing.shapes if shape.id in areas])
     # Neighbours that share a border leave hairlines where it was flattened twice: no machine sees those.
     area = as_multipolygon(
         area.buffer(tolerance_px, join_style="mitre").buffer(-tolerance_px, join_style="mitre")
     )
+    check_signature(bench, drawing)
     thin_px, gap_px = scale.to_px(limits.thin_mm), scale.to_px(limits.gap_mm)
     # In a stencil the light areas are the material: its parts are the drawing's gaps.
     parts = narrow_places(area, limit=thin_px, inside=not limits.cut_away)
     gaps = narrow_places(area, limit=gap_px, inside=limits.cut_away)
     owners = _Owners(areas)
+    by_id = {shape.id: shape for shape in drawing.shapes}
     for kind, narrow, limit_mm in (
         (Kind.THIN_PART, parts, limits.thin_mm),
         (Kind.SMALL_GAP, gaps, limits.gap_mm),
     ):
         for place in narrow.places:
+            owner, other = owners.two_at(place.x, place.y)
             bench.add(
-                kind,
+                _kind_of(kind, place, by_id.get(owner), by_id.get(other), scale),
                 place.x,
                 place.y,
                 measured=scale.to_mm(place.width),
                 limit=limit_mm,
                 unit="mm",
-                shape=owners.at(place.x, place.y),
+                shape=owner,
+                other=other if kind is Kind.SMALL_GAP else "",
+                trail_px=place.trail,
             )
     if limits.one_piece:
         _check_pieces(bench, area, owners, islands=limits.cut_away)
     return Proof(tuple(bench.found), _read(drawing, scale, area, parts, gaps))
+
+
+def _kind_of(kind: Kind, place: NarrowPlace, owner: Shape | None, other: Shape | None, scale: Scale) -> Kind:
+    """Return what a narrow place is: a point is blunted rather than thickened, and neighbours share a border."""
+    if kind is Kind.THIN_PART:
+        drawn_line = owner is not None and owner.stroke_width is not None
+        return Kind.FINE_TIP if place.tip and not drawn_line else kind
+    two_colours = owner is not None and other is not None and owner.fill != other.fill
+    return Kind.BORDER_GAP if two_colours and scale.to_mm(place.width) < _HAIRLINE_MM else kind
 
 
 def _read(
@@ -175,7 +124,28 @@ def _read(
     )
 
 
-def _check_paths(bench: _Bench, drawing: Drawing, tolerance_px: float) -> None:
+def _check_extent(bench: Bench, drawing: Drawing, yardstick: Yardstick) -> None:
+    """Report a figure larger than its blank, and shapes beyond the drawing's own sheet."""
+    x_min, y_min, x_max, y_max = drawing.bounds()
+    wide, tall = bench.scale.to_mm(x_max - x_min), bench.scale.to_mm(y_max - y_min)
+    middle = (x_min + x_max) / 2, (y_min + y_max) / 2
+    for size, blank in ((wide, yardstick.blank_width_mm), (tall, yardstick.blank_height_mm)):
+        if size > blank * (1 + 1e-9):
+            bench.add(Kind.TOO_LARGE, *middle, measured=size, limit=blank, unit="mm", shape="")
+            break
+    slack = 1e-3 * max(drawing.width, drawing.height)
+    for shape in drawing.shapes:
+        if not shape.node_count:
+            continue
+        x0, y0, x1, y1 = shape.bounds()
+        beyond = max(-x0, -y0, x1 - drawing.width, y1 - drawing.height)
+        if beyond > slack:
+            middle = (x0 + x1) / 2, (y0 + y1) / 2
+            measured = bench.scale.to_mm(beyond)
+            bench.add(Kind.OFF_SHEET, *middle, measured=measured, limit=0.0, unit="mm", shape=shape.id)
+
+
+def _check_paths(bench: Bench, drawing: Drawing, tolerance_px: float) -> None:
     for shape in drawing.shapes:
         drawn_line = shape.stroke_width is not None
         for path in shape.paths:
@@ -210,22 +180,23 @@ def _crossing(path: Path, tolerance_px: float) -> tuple[float, float, int]:
     return float(points[0, 0]), float(points[0, 1]), times
 
 
-def _check_crossing_paths(bench: _Bench, shape: Shape, tolerance_px: float) -> None:
+def _check_crossing_paths(bench: Bench, shape: Shape, tolerance_px: float) -> None:
     if len(shape.paths) < 2 or shape.stroke_width is not None:
         return
-    rings = [
-        LinearRing(points)
-        for path in shape.paths
-        if len(points := ring_points(path, tolerance=tolerance_px)) >= 4
-    ]
-    first, second = STRtree(rings).query(rings, predicate="crosses")
+    rings = [points for path in shape.paths if len(points := ring_points(path, tolerance=tolerance_px)) >= 4]
+    # Outlines may touch, and lie within each other; where areas only partly cover each other they cross.
+    whole = [polygon for points in rings if (polygon := Polygon(points)).is_valid]
+    first, second = STRtree(whole).query(whole, predicate="overlaps")
     for a, b in zip(first.tolist(), second.tolist(), strict=True):
         if a < b:
-            places = shapely.get_coordinates(rings[a].intersection(rings[b]))
+            shared = whole[a].exterior.intersection(whole[b].exterior)
+            places = shapely.get_coordinates(shared)
+            if whole[a].intersection(whole[b]).area <= 4.0 * tolerance_px * shared.length:
+                continue
             bench.add(
                 Kind.SELF_CROSSING,
-                float(places[0, 0]),
-                float(places[0, 1]),
+                places[0, 0],
+                places[0, 1],
                 measured=len(places),
                 limit=0.0,
                 unit="crossings",
@@ -233,7 +204,9 @@ def _check_crossing_paths(bench: _Bench, shape: Shape, tolerance_px: float) -> N
             )
 
 
-def _check_duplicates(bench: _Bench, drawing: Drawing, tolerance_px: float) -> None:
+def _check_duplicates(bench: Bench, drawing: Drawing, tolerance_px: float) -> set[str]:
+    """Report outlines that are there twice; returns the ids of the shapes with the second ones."""
+    doubled: set[str] = set()
     rings: list[tuple[str, FloatArray, str, bool]] = [
         (shape.id, points, shape.fill, path.area < 0)
         for shape in drawing.shapes
@@ -255,6 +228,7 @@ def _check_duplicates(bench: _Bench, drawing: Drawing, tolerance_px: float) -> N
             off = LineString(rings[a][1]).hausdorff_distance(LineString(rings[b][1]))
             if off <= slack:
                 x, y = rings[b][1][0]
+                doubled.add(rings[max(a, b)][0])
                 bench.add(
                     Kind.DUPLICATE_OUTLINE,
                     float(x),
@@ -264,34 +238,49 @@ def _check_duplicates(bench: _Bench, drawing: Drawing, tolerance_px: float) -> N
                     unit="mm",
                     shape=rings[max(a, b)][0],
                 )
+    return doubled
 
 
-def _check_specks(bench: _Bench, drawing: Drawing, speck_mm2: float) -> set[str]:
-    """Report small shapes that touch no other, and pin holes; returns the ids of the small shapes."""
+def _check_specks(bench: Bench, drawing: Drawing, speck_mm2: float) -> set[str]:
+    """Report small shapes that are no part of the figure, and pin holes; returns the ids of the small shapes."""
     filled = [
         shape for shape in drawing.shapes if shape.stroke_width is None and all(p.closed for p in shape.paths)
     ]
-    boxes = [shapely.box(*Drawing(1, 1, (shape,)).bounds()) for shape in drawing.shapes if shape.node_count]
+    drawn = [shape for shape in drawing.shapes if shape.node_count]
+    boxes = [shapely.box(*shape.bounds()) for shape in drawn]
     tree = STRtree(boxes)
     whole: set[str] = set()
     for shape in filled:
+        if not shape.paths:
+            continue
         largest = max(shape.paths, key=lambda path: abs(path.area))
         for path in shape.paths:
             area_mm2 = bench.scale.to_mm2(abs(path.area))
-            if area_mm2 >= speck_mm2:
+            # What crosses itself may have as much area on one side as on the other.
+            if area_mm2 >= speck_mm2 or bench.scale.to_mm2(_covered(path)) >= speck_mm2:
                 continue
-            # A small shape that lies on another one (a bridge, an eye) is part of the figure.
-            if path is largest and len(tree.query(shapely.box(*Drawing(1, 1, (shape,)).bounds()))) > 1:
-                continue
+            other = ""
+            if path is largest:
+                near = tree.query(shapely.box(*shape.bounds()))
+                others = [drawn[k] for k in near.tolist() if drawn[k].id != shape.id]
+                # A small shape that lies on another one (a bridge, an eye) is part of the figure, unless it
+                # is hardly told apart from that.
+                alike = [each for each in others if colour_off(each.fill, shape.fill) < _ALIKE]
+                if others and not (alike and alike[0].fill != shape.fill):
+                    continue
+                other = alike[0].id if alike else ""
             centre = path.segments[:, 0].mean(axis=0)
+            hole = path is not largest and path.area * largest.area < 0
             bench.add(
-                Kind.SPECK,
-                float(centre[0]),
-                float(centre[1]),
+                Kind.PIN_HOLE if hole else Kind.SPECK,
+                centre[0],
+                centre[1],
                 measured=area_mm2,
                 limit=speck_mm2,
                 unit="mm²",
                 shape=shape.id,
+                other=other,
+                mends=None if other or hole else (How.DROP,),
             )
             if path is largest:
                 whole.add(shape.id)
@@ -299,7 +288,12 @@ def _check_specks(bench: _Bench, drawing: Drawing, speck_mm2: float) -> set[str]
     return whole
 
 
-def _check_pieces(bench: _Bench, area: MultiPolygon, owners: "_Owners", *, islands: bool) -> None:
+def _covered(path: Path) -> float:
+    rule = Shape("", (path,), fill_rule="nonzero")
+    return float(shape_area(rule, tolerance=1e-3 * max(1.0, float(np.ptp(path.segments)))).area)
+
+
+def _check_pieces(bench: Bench, area: MultiPolygon, owners: "_Owners", *, islands: bool) -> None:
     if islands:
         pieces = [Polygon(hole) for polygon in area.geoms for hole in polygon.interiors]
         main = MultiPolygon()
@@ -318,6 +312,7 @@ def _check_pieces(bench: _Bench, area: MultiPolygon, owners: "_Owners", *, islan
             limit=0.0,
             unit="mm",
             shape=owners.at(middle.x, middle.y),
+            size_mm2=bench.scale.to_mm2(piece.area),
         )
 
 
@@ -334,6 +329,17 @@ class _Owners:
         self._tree = STRtree([areas[name] for name in self._ids])
 
     def at(self, x_px: float, y_px: float) -> str:
+        return self.two_at(x_px, y_px)[0]
+
+    def two_at(self, x_px: float, y_px: float) -> tuple[str, str]:
+        """Return the nearest shape and the second nearest; '' where there is none."""
         if not self._ids:
-            return ""
-        return self._ids[int(self._tree.nearest(shapely.Point(x_px, y_px)))]
+            return "", ""
+        place = shapely.Point(x_px, y_px)
+        first = int(self._tree.nearest(place))
+        reach = 2.0 * float(shapely.distance(place, self._tree.geometries[first])) + 1e-6
+        near = [
+            k for k in self._tree.query(place, predicate="dwithin", distance=reach).tolist() if k != first
+        ]
+        away = {k: float(shapely.distance(place, self._tree.geometries[k])) for k in near}
+        return self._ids[first], self._ids[min(near, key=away.__getitem__)] if near else ""

@@ -1,36 +1,314 @@
 """Mends: operations that repair a drawing and leave everything else as it was."""
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
-from zeichen.core.errors import ConflictError
-from zeichen.core.geometry.drawing import Drawing
+import numpy as np
+import shapely
+from shapely.geometry import Point, Polygon
+
+from zeichen.core.colour.merging import merged_colours
+from zeichen.core.editing.corners import rounded_corners
+from zeichen.core.editing.simplify import simplified
+from zeichen.core.errors import ConflictError, InvalidInputError
+from zeichen.core.geometry import bezier
+from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.overlay import Region, subtracted, united, untangled
 from zeichen.core.geometry.placement import Scale
+from zeichen.core.geometry.polygons import is_light, ring_points
+from zeichen.core.proofing.bridges import bridge_bars
+from zeichen.core.proofing.kinds import Finding, How, Kind
+from zeichen.core.proofing.places import sliver_between, swollen, tip_cut
+from zeichen.core.proofing.work import Work, box_of, boxes_meet
 from zeichen.core.proofing.yardstick import Yardstick
+from zeichen.core.values import FloatArray
+
+# How much more than the limit a mended place is given, so that it passes whoever measures it.
+SLACK = 1.02
+# Simplifying may move an outline by this share of the thinnest part.
+_SIMPLIFY_SHARE = 0.1
 
 
-def delete_shapes(drawing: Drawing, shape_ids: list[str]) -> Drawing:
-    """Return the drawing less some shapes; ConflictError if none would be left."""
-    left = drawing.without(shape_ids)
-    if not left.shapes:
-        raise ConflictError("That would delete the last shape of the drawing. Keep at least one.")
-    return left
+def mend(drawing: Drawing, yardstick: Yardstick, findings: Sequence[Finding], how: How) -> Drawing:
+    """Return the drawing with findings of one kind mended in one way.
 
-
-def drop_specks(drawing: Drawing, yardstick: Yardstick) -> Drawing:
-    """Return the drawing less every shape and every pin hole smaller than the yardstick's speck area."""
+    Raises
+    ------
+    InvalidInputError
+        If a finding has no such mend, or names a shape that the drawing does not have.
+    ConflictError
+        If nothing would be left.
+    """
     scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
-    least_px2 = yardstick.limits.speck_mm2 / scale.mm_per_px**2
-    kept = []
-    for shape in drawing.shapes:
-        if shape.stroke_width is not None or any(not path.closed for path in shape.paths):
-            kept.append(shape)
-            continue
-        paths = tuple(path for path in shape.paths if abs(path.area) >= least_px2)
-        if paths:
-            kept.append(replace(shape, paths=paths))
-    if not kept:
-        raise ConflictError(
-            "Every shape of the drawing is smaller than a speck at this size. Make the finished "
-            "width larger, or the speck area smaller."
+    work = Work(drawing, yardstick, scale)
+    for finding in findings:
+        if how not in finding.mends:
+            words = ", ".join(each.value for each in finding.mends) or "none: it is for the maker to decide"
+            raise InvalidInputError(
+                f"{how.value} does not mend a {finding.kind.value.replace('_', ' ')}. Its mends: {words}."
+            )
+    if how is How.DROP:
+        for finding in findings:
+            _drop(work, finding)
+    else:
+        for finding in findings:
+            _MENDS[how](work, finding)
+    if not work.shapes:
+        raise ConflictError("That would delete the last shape of the drawing. Keep at least one.")
+    return work.drawing()
+
+
+def _close(work: Work, finding: Finding) -> None:
+    shape = work.shapes[finding.shape]
+    paths = []
+    for path in shape.paths:
+        middle = (path.segments[0, 0] + path.segments[-1, 3]) / 2
+        here = not path.closed and np.hypot(*(middle - (finding.x_px, finding.y_px))) < 1e-6
+        if here and path.end_gap > 1e-9:
+            line = bezier.line_segments(np.stack([path.segments[-1, 3], path.segments[0, 0]]))
+            paths.append(Path(np.concatenate([path.segments, line])))
+        else:
+            paths.append(Path(path.segments, path.closed or here))
+    work.shapes[shape.id] = replace(shape, paths=tuple(paths))
+
+
+def _untangle(work: Work, finding: Finding) -> None:
+    shape = work.shapes.get(finding.shape)
+    if shape is not None:
+        work.put(shape, untangled(Region.of(shape)))
+
+
+def _keep_one(work: Work, finding: Finding) -> None:
+    shape = work.shapes.get(finding.shape)
+    if shape is None:
+        return
+    place = np.array([finding.x_px, finding.y_px])
+    away = [np.hypot(*(path.segments[:, 0] - place).T).min(initial=np.inf) for path in shape.paths]
+    # Of two in one shape the later one goes.
+    gone = len(away) - 1 - int(np.argmin(away[::-1]))
+    work.put(shape, tuple(path for k, path in enumerate(shape.paths) if k != gone))
+
+
+def _drop(work: Work, finding: Finding) -> None:
+    if finding.kind is Kind.SIGNATURE:
+        _drop_within(work, finding)
+        return
+    shape = work.shapes.get(finding.shape)
+    if shape is None:
+        return
+    if finding.kind in (Kind.SPECK, Kind.PIN_HOLE):
+        _drop_path(work, shape, finding)
+    elif finding.kind is Kind.LOOSE_PIECE:
+        _drop_piece(work, shape, finding)
+    else:
+        work.shapes.pop(shape.id)
+
+
+def _drop_within(work: Work, finding: Finding) -> None:
+    """Drop every outline that lies whole in a finding's box."""
+    low, high = finding.trail_px
+    x0, y0, x1, y1 = low.x, low.y, high.x, high.y
+    for shape in list(work.shapes.values()):
+        left = []
+        for path in shape.paths:
+            box = bezier.bounds(path.segments) if len(path.segments) else (x0, y0, x0, y0)
+            if not (box[0] >= x0 and box[1] >= y0 and box[2] <= x1 and box[3] <= y1):
+                left.append(path)
+        if len(left) < len(shape.paths):
+            work.put(shape, tuple(left))
+
+
+def _drop_path(work: Work, shape: Shape, finding: Finding) -> None:
+    place = np.array([finding.x_px, finding.y_px])
+    away = [np.hypot(*(path.segments[:, 0].mean(axis=0) - place)) for path in shape.paths]
+    gone = int(np.argmin(away))
+    largest = max(shape.paths, key=lambda path: abs(path.area))
+    if shape.paths[gone] is largest:
+        work.shapes.pop(shape.id)
+    else:
+        work.put(shape, tuple(path for k, path in enumerate(shape.paths) if k != gone))
+
+
+def _drop_piece(work: Work, shape: Shape, finding: Finding) -> None:
+    """Drop the outline around a place with the holes in it; of a stencil, the island's own outline."""
+    place = np.array([finding.x_px, finding.y_px])
+    around = [k for k, path in enumerate(shape.paths) if _holds(path, place)]
+    if not around:
+        return
+    inner = min(around, key=lambda k: abs(shape.paths[k].area))
+    outline = shape.paths[inner]
+    gone = {inner} | {
+        k
+        for k, path in enumerate(shape.paths)
+        if abs(path.area) < abs(outline.area) and _holds(outline, path.segments[0, 0])
+    }
+    work.put(shape, tuple(path for k, path in enumerate(shape.paths) if k not in gone))
+
+
+def _holds(path: Path, place: FloatArray) -> bool:
+    points = ring_points(path, tolerance=0.05)
+    return len(points) >= 4 and bool(shapely.make_valid(Polygon(points)).contains(Point(place)))
+
+
+def _subtract(work: Work, finding: Finding) -> None:
+    lower, upper = work.shapes.get(finding.shape), work.shapes.get(finding.other)
+    if lower is not None and upper is not None:
+        work.put(lower, subtracted(Region.of(lower), Region.of(upper)))
+
+
+def _join(work: Work, finding: Finding) -> None:
+    lower, upper = work.shapes.get(finding.shape), work.shapes.get(finding.other)
+    if lower is None or upper is None:
+        return
+    # The upper one keeps its place, so that nothing between them is covered anew.
+    work.put(upper, united([Region.of(lower), Region.of(upper)]))
+    work.shapes.pop(lower.id)
+
+
+def _absorb(work: Work, finding: Finding) -> None:
+    speck, around = work.shapes.get(finding.shape), work.shapes.get(finding.other)
+    if speck is None or around is None:
+        return
+    work.put(around, united([Region.of(around), Region.of(speck)]))
+    work.shapes.pop(speck.id)
+
+
+def _fill(work: Work, finding: Finding) -> None:
+    shape = work.shapes.get(finding.shape)
+    if shape is None:
+        return
+    if finding.kind is Kind.PIN_HOLE:
+        _drop_path(work, shape, finding)
+    else:
+        work.add_area(
+            shape, Region(swollen(finding.trail_px, SLACK * work.gap_px, work.tolerance_px), "nonzero")
         )
-    return replace(drawing, shapes=tuple(kept))
+
+
+def _share_border(work: Work, finding: Finding) -> None:
+    one, other = work.shapes.get(finding.shape), work.shapes.get(finding.other)
+    if one is None or other is None:
+        return
+    sliver = sliver_between(one, other, width=4.0 * work.gap_px, tolerance=work.tolerance_px)
+    if sliver is not None:
+        work.put(one, subtracted(Region(united([Region.of(one), sliver])), Region.of(other)))
+
+
+def _merge_colours(work: Work, finding: Finding) -> None:
+    areas: dict[str, float] = {}
+    for shape in work.shapes.values():
+        if not is_light(shape.fill):
+            areas[shape.fill] = areas.get(shape.fill, 0.0) + shape.area
+    into = merged_colours(areas, most=int(finding.limit))
+    for shape in list(work.shapes.values()):
+        work.shapes[shape.id] = replace(shape, fill=into.get(shape.fill, shape.fill))
+
+
+def _simplify(work: Work, finding: Finding) -> None:
+    shape = work.shapes.get(finding.shape)
+    if shape is not None:
+        work.shapes[shape.id] = simplified(shape, tolerance=_SIMPLIFY_SHARE * work.thin_px)
+
+
+def _relieve(work: Work, finding: Finding) -> None:
+    shape = work.shapes.get(finding.shape)
+    if shape is None:
+        return
+    place = np.array([finding.x_px, finding.y_px])
+    radius = work.scale.to_px(SLACK * finding.limit)
+    paths = []
+    for path in shape.paths:
+        here = np.nonzero(np.hypot(*(path.segments[:, 0] - place).T) < 1e-6)[0].tolist()
+        paths.append(rounded_corners(path, here, radius) if here else path)
+    work.shapes[shape.id] = replace(shape, paths=tuple(paths))
+
+
+def _blunt(work: Work, finding: Finding) -> None:
+    shape = work.shapes.get(finding.shape)
+    if shape is None or shape.stroke_width is not None:
+        return
+    cut, cap = tip_cut(finding.trail_px, work.thin_px * SLACK)
+    work.put(shape, united([Region(subtracted(Region.of(shape), cut)), cap]))
+
+
+def _thicken(work: Work, finding: Finding) -> None:
+    shape = work.shapes.get(finding.shape)
+    if shape is None:
+        return
+    if shape.stroke_width is not None:
+        work.shapes[shape.id] = replace(shape, stroke_width=max(shape.stroke_width, SLACK * work.thin_px))
+        return
+    area = Region(swollen(finding.trail_px, SLACK * work.thin_px, work.tolerance_px), "nonzero")
+    if work.yardstick.limits.cut_away:
+        # The material is what is light: it grows where the opening shrinks.
+        work.take_area(area)
+    else:
+        work.add_area(shape, area)
+
+
+def _open(work: Work, finding: Finding) -> None:
+    area = Region(swollen(finding.trail_px, SLACK * work.gap_px, work.tolerance_px), "nonzero")
+    shape = work.shapes.get(finding.shape)
+    if work.yardstick.limits.cut_away and shape is not None:
+        work.add_area(shape, area)
+    else:
+        work.take_area(area)
+
+
+def _bridge(work: Work, finding: Finding) -> None:
+    limits = work.yardstick.limits
+    bars = bridge_bars(
+        work.drawing(),
+        (finding.x_px, finding.y_px),
+        width=1.1 * work.thin_px,
+        islands=limits.cut_away,
+        tolerance=work.tolerance_px,
+    )
+    shape = work.shapes.get(finding.shape)
+    if shape is None or not bars:
+        return
+    area = Region(bars, "nonzero")
+    if limits.cut_away:
+        work.take_area(area)
+        return
+    # The piece, the bar and what the bar reaches become one shape where they have one colour.
+    work.add_area(shape, area)
+    mended = work.shapes[shape.id]
+    box = box_of(bars)
+    for other in list(work.shapes.values()):
+        same = other.id != mended.id and other.fill == mended.fill and other.stroke_width is None
+        if same and boxes_meet(box, box_of(other.paths)):
+            mended = replace(mended, paths=united([Region.of(other), Region.of(mended)]), fill_rule="evenodd")
+            work.shapes.pop(other.id)
+            work.shapes[mended.id] = mended
+
+
+def _move_in(work: Work, finding: Finding) -> None:
+    shape = work.shapes.get(finding.shape)
+    if shape is None:
+        return
+    x0, y0, x1, y1 = shape.bounds()
+    width, height = work.source.width, work.source.height
+    way = np.array([max(0.0, -x0) or min(0.0, width - x1), max(0.0, -y0) or min(0.0, height - y1)])
+    paths = tuple(path.moved(lambda points: points + way) for path in shape.paths)
+    work.shapes[shape.id] = replace(shape, paths=paths)
+
+
+_MENDS: dict[How, Callable[[Work, Finding], None]] = {
+    How.CLOSE: _close,
+    How.UNTANGLE: _untangle,
+    How.KEEP_ONE: _keep_one,
+    How.SUBTRACT: _subtract,
+    How.JOIN: _join,
+    How.SHARE_BORDER: _share_border,
+    How.ABSORB: _absorb,
+    How.FILL: _fill,
+    How.MERGE_COLOURS: _merge_colours,
+    How.SIMPLIFY: _simplify,
+    How.RELIEVE: _relieve,
+    How.BLUNT: _blunt,
+    How.THICKEN: _thicken,
+    How.OPEN: _open,
+    How.BRIDGE: _bridge,
+    How.MOVE_IN: _move_in,
+}

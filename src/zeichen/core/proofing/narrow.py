@@ -22,18 +22,37 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 # How squarely an edge must meet its walls, as the cosine of the angle off the normal (37 degrees).
 _SQUARENESS = 0.8
 _MOST_SAMPLES = 80_000
+# What narrows to less than this share of its width runs out into a point.
+_TAPERS = 0.6
 # Every so many samples are looked at when deciding what to triangulate.
 _COARSE_STEP = 4
 
 
 @dataclass(frozen=True, slots=True)
+class TrailPoint:
+    """A middle between two walls, and how far they are apart there."""
+
+    x: float
+    y: float
+    width: float
+
+
+Trail = tuple[TrailPoint, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class NarrowPlace:
-    """One narrow place: the middle of its narrowest spot, the width there, how long it stays narrow."""
+    """One narrow place: the middle of its narrowest spot, the width there, how long it stays narrow.
+
+    trail: middles between the walls along it, each with the width there. tip: it runs out into a point.
+    """
 
     x: float
     y: float
     width: float
     length: float
+    trail: Trail
+    tip: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,13 +125,17 @@ def _near_another(walls: _Walls, limit: float, sign: float) -> BoolArray:
     reach = 3 * limit + 2 * _COARSE_STEP * walls.spacing
     pairs = cKDTree(walls.points[coarse]).query_pairs(reach, output_type="ndarray")
     i, j = coarse[pairs[:, 0]], coarse[pairs[:, 1]]
-    across = _unit(walls.points[j] - walls.points[i])
+    across = walls.points[j] - walls.points[i]
+    length = np.linalg.norm(across, axis=1)
+    across = _unit(across)
     leaving = (across * walls.normals[i]).sum(1) * sign
     meeting = -(across * walls.normals[j]).sum(1) * sign
-    facing = (leaving > _SQUARENESS / 2) & (meeting > _SQUARENESS / 2)
+    # A bend of one wall faces itself too, but no wall of a narrow place is that near to itself along the wall.
+    apart = _apart(walls, i, j)
+    facing = (leaving > _SQUARENESS / 2) & (meeting > _SQUARENESS / 2) & (apart >= 2.0 * length)
     # Very near walls are marked whichever way their coarse samples happen to lie.
-    length = np.linalg.norm(walls.points[j] - walls.points[i], axis=1)
-    facing |= (length < 2 * _COARSE_STEP * walls.spacing) & (_apart(walls, i, j) >= 3 * limit)
+    folded = (apart >= 3 * limit) & (apart >= 1.5 * length)
+    facing |= (length < 2 * _COARSE_STEP * walls.spacing) & folded
     marked[i[facing]] = marked[j[facing]] = True
     for _ in range(2 * _COARSE_STEP):
         marked |= marked[walls.before] | marked[walls.after]
@@ -204,8 +227,27 @@ def _group(
         if nearest_end[group] < 4.5 * limit and length < 2 * limit:
             continue
         middle = (walls.points[i[first]] + walls.points[j[first]]) / 2
-        places.append(NarrowPlace(float(middle[0]), float(middle[1]), float(width[first]), length))
+        mine = np.nonzero(labels == group)[0]
+        trail = _trail((walls.points[i[mine]] + walls.points[j[mine]]) / 2, width[mine], limit / 3)
+        # A tip runs out into a point; a hair that ends is as wide there as anywhere.
+        tapers = float(width[first]) < _TAPERS * max(point.width for point in trail)
+        tip = bool(nearest_end[group] < 4.5 * limit) and tapers
+        places.append(
+            NarrowPlace(float(middle[0]), float(middle[1]), float(width[first]), length, trail, tip)
+        )
     return sorted(places, key=lambda place: place.width)
+
+
+def _trail(middles: FloatArray, width: FloatArray, spacing: float) -> Trail:
+    """Return middles no nearer to each other than a spacing, the narrowest first."""
+    order = np.argsort(width)
+    cells = np.round(middles[order] / spacing).astype(np.int64)
+    _, first = np.unique(cells, axis=0, return_index=True)
+    chosen = order[np.sort(first)]
+    return tuple(
+        TrailPoint(float(x), float(y), float(w))
+        for (x, y), w in zip(middles[chosen], width[chosen], strict=True)
+    )
 
 
 def _sample_walls(area: MultiPolygon, limit: float) -> _Walls | None:

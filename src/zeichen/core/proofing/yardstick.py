@@ -32,6 +32,7 @@ class Limits:
     thin_mm: thinnest part of the figure. gap_mm: narrowest opening that stays open.
     speck_mm2: anything smaller is a speck. one_piece: whether parts that hang free are a fault.
     cut_away: the dark areas are removed (a stencil), so the light ones are the material.
+    corner_mm: radius of the tool at inside corners; 0 where it leaves them sharp. colours: how many can be made.
     """
 
     thin_mm: float
@@ -39,11 +40,15 @@ class Limits:
     speck_mm2: float
     one_piece: bool = False
     cut_away: bool = False
+    corner_mm: float = 0.0
+    colours: int = 24
 
     def __post_init__(self) -> None:
         require_number(self.thin_mm, "Thinnest part", above=0, most=100, unit="mm")
         require_number(self.gap_mm, "Smallest gap", above=0, most=100, unit="mm")
         require_number(self.speck_mm2, "Speck area", least=0, most=10_000, unit="mm²")
+        require_number(self.corner_mm, "Tool radius at inside corners", least=0, most=100, unit="mm")
+        require_number(self.colours, "Colours", least=1, most=256)
 
 
 def usual_limits(process: Process) -> Limits:
@@ -64,7 +69,10 @@ def usual_limits(process: Process) -> Limits:
         Process.APPAREL: (0.35, 0.35, False, False),
         Process.STENCIL: (1.5, 1.0, True, True),
     }[process]
-    return Limits(thin_mm, gap_mm, round(math.pi / 4 * (thin_mm + 0.5) ** 2, 2), one_piece, cut_away)
+    # One changer of four spools makes four colours (common practice, no source).
+    colours = 4 if process is Process.RELIEF else 24
+    speck_mm2 = round(math.pi / 4 * (thin_mm + 0.5) ** 2, 2)
+    return Limits(thin_mm, gap_mm, speck_mm2, one_piece, cut_away, colours=colours)
 
 
 @dataclass(frozen=True, slots=True)

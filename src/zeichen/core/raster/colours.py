@@ -227,24 +227,32 @@ def _without_echoes(centres: FloatArray, areas: FloatArray) -> tuple[FloatArray,
 
 def _peaks(cells: FloatArray, counts: FloatArray, same: float) -> tuple[FloatArray, FloatArray]:
     """Return colours found by taking the fullest cell, then all near it, until little is left."""
+    # Loaded here: a trace on the command line that needs no palette starts the sooner.
+    from scipy.sparse import coo_matrix
+    from scipy.spatial import cKDTree
+
     lab = to_lab(cells)
     left = counts.copy()
+    tree = cKDTree(lab)
+    # Who is whose neighbour does not change: pure noise has tens of thousands of cells.
+    pairs = tree.query_pairs(same / 2, output_type="ndarray")
+    ones = np.ones(len(pairs))
+    beside = coo_matrix((ones, (pairs[:, 0], pairs[:, 1])), shape=(len(lab), len(lab))).tocsr()
+    beside = beside + beside.T
     centres: list[FloatArray] = []
     areas: list[float] = []
     while left.max() > 0 and len(centres) < 4 * _MOST_COLOURS:
         # Noise scatters a colour over several cells: the one with most company is its peak.
         tall = np.argsort(-left)[:200]
-        company = np.array([left[np.linalg.norm(lab - lab[k], axis=1) <= same / 2].sum() for k in tall])
+        company = (left + beside @ left)[tall]
         peak = int(tall[company.argmax()])
         if company.max() < _LEAST_FLAT_PX:
             break
-        near = np.linalg.norm(lab - lab[peak], axis=1) <= same
-        weight = np.where(near, left, 0.0)
+        near = tree.query_ball_point(lab[peak], same)
         # The core of the peak alone says its colour: the rest may be another's noise.
-        core = np.linalg.norm(lab - lab[peak], axis=1) <= same / 2
-        share = np.where(core, left, 0.0)
-        centres.append((cells * share[:, None]).sum(axis=0) / share.sum())
-        areas.append(weight.sum())
+        core = tree.query_ball_point(lab[peak], same / 2)
+        centres.append((cells[core] * left[core, None]).sum(axis=0) / left[core].sum())
+        areas.append(float(left[near].sum()))
         left[near] = 0.0
     return np.array(centres), np.array(areas)
 
@@ -263,10 +271,12 @@ def _merged(
     American Statistical Association 58 (1963).
     """
     centres, areas = centres.copy(), areas.copy()
+    # The larger of two keeps its own colour, so distances stay what they are; a colour that goes is given up.
+    away = np.linalg.norm(lab[:, None] - to_lab(centres)[None], axis=2)
     error: list[float] = []
     kept: tuple[FloatArray, FloatArray] | None = (centres, areas) if len(centres) <= wanted else None
     while len(centres):
-        distance = np.linalg.norm(lab[:, None] - to_lab(centres)[None], axis=2).min(axis=1)
+        distance = away.min(axis=1)
         error.append(float((distance * counts).sum() / counts.sum()))
         if kept is None and len(centres) <= wanted:
             kept = (centres, areas)
@@ -283,6 +293,7 @@ def _merged(
         areas[big] += areas[small]
         keep = np.arange(len(centres)) != small
         centres, areas = centres[keep], areas[keep]
+        away = np.ascontiguousarray(away[:, keep])
     assert kept is not None
     return kept[0], kept[1], tuple(reversed(error))
 

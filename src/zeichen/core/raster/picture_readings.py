@@ -10,7 +10,7 @@ import numpy as np
 
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.raster.clean.ground import FIGURE_OFF, find_signature, off_ground, read_ground
-from zeichen.core.raster.clean.tone import block_noise
+from zeichen.core.raster.clean.tone import block_noise, edge_strength
 from zeichen.core.raster.colours import find_palette
 from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
@@ -85,8 +85,10 @@ def read_picture_readings(picture: Picture) -> PictureReadings:
     many = len(palette.rgb) > INK_AND_PAPER
     share = _coloured(off, palette.rgb, ground.rgb) if many else _figure(grey, dark_on_light=dark_on_light)
     figure = share > 0.5
-    edges = cv2.morphologyEx(grey, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > _EDGE
+    strength = edge_strength(grey)
+    edges = strength > _EDGE
     rows, columns = np.nonzero(figure.any(axis=1))[0], np.nonzero(figure.any(axis=0))[0]
+    box = (_around(rows), _around(columns))
     return PictureReadings(
         width_px=picture.width_px,
         height_px=picture.height_px,
@@ -103,16 +105,13 @@ def read_picture_readings(picture: Picture) -> PictureReadings:
         detail_per_px=float(edges.mean()) / 3.0,
         share=share,
         figure=figure,
-        figure_box=(
-            slice(max(0, int(rows[0]) - 2), int(rows[-1]) + 3) if len(rows) else slice(0, 1),
-            slice(max(0, int(columns[0]) - 2), int(columns[-1]) + 3) if len(columns) else slice(0, 1),
-        ),
+        figure_box=box,
         figure_width_px=int(np.ptp(columns)) + 1 if len(columns) else 0,
         figure_height_px=int(np.ptp(rows)) + 1 if len(rows) else 0,
-        piece_areas_px2=_areas(figure),
-        hole_areas_px2=_areas(~figure, inside=True),
+        piece_areas_px2=_areas(figure[box]),
+        hole_areas_px2=_areas(~figure[box], inside=True),
         signature=find_signature(figure),
-        noise=block_noise(grey),
+        noise=block_noise(grey, strength),
     )
 
 
@@ -206,6 +205,11 @@ def _amid(inside: AnyArray, rows: AnyArray, columns: AnyArray, thick: float) -> 
 
     best = min(tried, key=deepest)
     return int(rows[best]), int(columns[best])
+
+
+def _around(numbers: AnyArray) -> slice:
+    """Return the rows or columns that hold the figure, and two more at either side."""
+    return slice(max(0, int(numbers[0]) - 2), int(numbers[-1]) + 3) if len(numbers) else slice(0, 1)
 
 
 def _is_dark_on_light(grey: AnyArray, ground: float, off: AnyArray) -> bool:

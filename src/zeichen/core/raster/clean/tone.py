@@ -61,21 +61,27 @@ def smoothed(picture: Picture, *, strength: float) -> Picture:
     return Picture(np.asarray(cv2.bilateralFilter(picture.rgb, 5, 2.5 * strength, 1.6), dtype=np.uint8))
 
 
-def block_noise(grey: AnyArray) -> float:
+def edge_strength(grey: AnyArray) -> AnyArray:
+    """Return how much the grey values around each pixel differ at most."""
+    return np.asarray(cv2.morphologyEx(grey, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)))
+
+
+def block_noise(grey: AnyArray, strength: AnyArray | None = None) -> float:
     """Return how much rougher a picture is just beside its edges than away from them, grey values.
 
     Compression by blocks spreads an edge's ripples over its block of 8 px; a clean picture is flat there.
+    strength: of its edges, as they were read before, if they were.
     """
-    edges = cv2.morphologyEx(grey, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 60
+    edges = (edge_strength(grey) if strength is None else strength) > 60
     if not edges.any():
         return 0.0
-    wide = cv2.dilate(edges.astype(np.uint8), np.ones((2 * _BLOCK_PX - 1,) * 2, np.uint8)) > 0
-    close = cv2.dilate(edges.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
-    beside = wide & ~close
+    close = cv2.dilate(edges.astype(np.uint8), np.ones((7, 7), np.uint8))
+    wide = cv2.dilate(close, np.ones((2 * _BLOCK_PX - 7,) * 2, np.uint8))
+    beside = wide > close
     if int(beside.sum()) < 64:
         return 0.0
-    rough = np.abs(grey.astype(np.float32) - cv2.blur(grey.astype(np.float32), (3, 3)))
-    return float(np.sqrt(np.mean(rough[beside] ** 2)))
+    rough = grey[beside] - cv2.boxFilter(grey, cv2.CV_32F, (3, 3))[beside]
+    return float(np.sqrt(np.mean(rough**2)))
 
 
 def _from_grey(grey: AnyArray) -> Picture:
