@@ -1,0 +1,109 @@
+"""The fonts that ship with Zeichen. All are under the SIL Open Font License 1.1; its text lies beside each.
+
+Single strokes are the Hershey letters (A. V. Hershey, U.S. National Bureau of Standards, 1967), which may be
+used freely.
+"""
+
+import io
+import json
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path as FilePath
+from typing import Any
+
+from fontTools.ttLib import TTFont
+
+from zeichen.core.errors import InvalidInputError
+
+_FOLDER = FilePath(__file__).parent / "files"
+SINGLE_STROKE = "single-stroke"
+
+
+@dataclass(frozen=True, slots=True)
+class Font:
+    """A font: its name on the command line, what it is called, what it is good for.
+
+    stencil: letters have no islands. strokes: single lines, not outlines.
+    """
+
+    key: str
+    title: str
+    good_for: str
+    stencil: bool = False
+    strokes: bool = False
+
+    def licence(self) -> str:
+        """Return the text of the font's licence."""
+        if self.strokes:
+            return "Hershey fonts: A. V. Hershey, U.S. National Bureau of Standards, 1967. Free to use."
+        return (_FOLDER / f"{self.key}.LICENSE.txt").read_text(encoding="utf-8")
+
+
+FONTS = (
+    Font("alfa-slab-one", "Alfa Slab One", "heavy slab: signs, carving"),
+    Font("bebas-neue", "Bebas Neue", "tall capitals: slogans"),
+    Font("bitter", "Bitter", "sturdy book face: labels"),
+    Font("caveat-brush", "Caveat Brush", "brush hand: cards, aprons"),
+    Font("fredoka", "Fredoka", "round: children's things"),
+    Font("josefin-sans", "Josefin Sans", "light and wide: markers"),
+    Font("lilita-one", "Lilita One", "fat and friendly: shirts"),
+    Font("lobster-two", "Lobster Two", "flowing script: lids, signs"),
+    Font("oswald", "Oswald", "narrow: long names"),
+    Font("abril-fatface", "Abril Fatface", "fat and thin: posters"),
+    Font("saira-stencil-one", "Saira Stencil One", "stencil, plain", stencil=True),
+    Font("stardos-stencil", "Stardos Stencil", "stencil, with serifs", stencil=True),
+    Font(SINGLE_STROKE, "Single stroke", "one line a stroke: engraving", strokes=True),
+)
+
+
+def font_named(key: str) -> Font:
+    """Return a font by its name.
+
+    Raises
+    ------
+    InvalidInputError
+        If there is none of that name.
+    """
+    for font in FONTS:
+        if key.lower() in (font.key, font.title.lower()):
+            return font
+    raise InvalidInputError(f"There is no font {key}. Known are: {', '.join(font.key for font in FONTS)}.")
+
+
+@lru_cache(maxsize=16)
+def font_bytes(key: str) -> bytes:
+    """Return a font's file, unpacked, as shaping needs it."""
+    font = TTFont(_FOLDER / f"{key}.woff")
+    font.flavor = None
+    out = io.BytesIO()
+    font.save(out)
+    return out.getvalue()
+
+
+@lru_cache(maxsize=16)
+def cap_height(key: str) -> float:
+    """Return how high a font's capitals are, in its own units: what it says, or the height of its H."""
+    font = TTFont(io.BytesIO(font_bytes(key)))
+    table: Any = font["OS/2"]
+    said = float(getattr(table, "sCapHeight", 0) or 0)
+    if said > 0:
+        return said
+    glyphs = font.getGlyphSet()
+    from fontTools.pens.boundsPen import BoundsPen
+
+    pen = BoundsPen(glyphs)
+    glyphs[font.getBestCmap()[ord("H")]].draw(pen)
+    return float(pen.bounds[3])
+
+
+@lru_cache(maxsize=16)
+def characters(key: str) -> frozenset[int]:
+    """Return the code points a font has."""
+    return frozenset(TTFont(io.BytesIO(font_bytes(key))).getBestCmap())
+
+
+@lru_cache(maxsize=1)
+def stroke_letters() -> dict[str, Any]:
+    """Return the single-stroke letters: for each its left edge, width, baseline and strokes, y down."""
+    letters: dict[str, Any] = json.loads((_FOLDER / f"{SINGLE_STROKE}.json").read_text(encoding="utf-8"))
+    return letters
