@@ -108,7 +108,7 @@ def write_svg(
 
 
 def _element(shape: Shape, decimals: int, prefix: str = "") -> str:
-    name = _quoted(f"{prefix}-{shape.id}" if prefix else shape.id)
+    name = _quoted(f"{prefix}-{shape.id}" if prefix else shape.id) + _marks(shape)
     data = shape_data(shape, decimals=decimals)
     if shape.stroke_width is not None:
         return (
@@ -117,6 +117,20 @@ def _element(shape: Shape, decimals: int, prefix: str = "") -> str:
         )
     rule = ' fill-rule="evenodd"' if shape.fill_rule == "evenodd" else ""
     return f'<path id={name} d="{data}" fill={_quoted(shape.fill)}{rule}/>'
+
+
+def _marks(shape: Shape) -> str:
+    """Return what only Zeichen knows of a shape, as data attributes (HTML allows them on SVG too)."""
+    out = ""
+    if shape.group:
+        out += f" data-group={_quoted(shape.group)}"
+    if shape.locked:
+        out += ' data-locked="1"'
+    if shape.hidden:
+        out += ' data-hidden="1" visibility="hidden"'
+    if shape.letters:
+        out += f" data-letters={_quoted(shape.letters)}"
+    return out
 
 
 def _quoted(text: str) -> str:

@@ -7,6 +7,8 @@ stripped, because a file that carries them is not what the maker thinks it is.
 import io
 import math
 import re
+from collections import Counter
+from dataclasses import replace
 from typing import Any
 from xml.etree.ElementTree import ParseError
 
@@ -17,9 +19,16 @@ from defusedxml.common import DefusedXmlException
 
 from zeichen.core.errors import FormatError
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.overlay import Region, intersected
 from zeichen.core.values import FloatArray
 
 LARGEST_BYTES = 64 * 1024 * 1024
+_INK = "#24272b"
+_LIVE_TEXT = "The SVG holds live text. Turn the text into outlines first, then try again."
+_NOT_APPLIED = {
+    "masks: not applied": "mask",
+    "filters: not applied": "filter",
+}
 _ACTIVE_TAGS = {"script", "foreignobject", "iframe", "handler"}
 
 
@@ -32,6 +41,20 @@ def read_svg(data: bytes | str) -> Drawing:
         If the file is empty, too large, not XML, not SVG, holds entities, scripts, links to other
         places or live text, or has no shapes.
     """
+    drawing, left_out = read_foreign_svg(data)
+    if any("live text" in line for line in left_out):
+        raise FormatError(_LIVE_TEXT)
+    return drawing
+
+
+def read_foreign_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
+    """Return the drawing in an SVG file from elsewhere, and what of the file it does not hold, in words.
+
+    Raises
+    ------
+    FormatError
+        As read_svg, but for live text.
+    """
     raw = data.encode() if isinstance(data, str) else data
     _refuse_hostile(raw)
     try:
@@ -43,20 +66,66 @@ def read_svg(data: bytes | str) -> Drawing:
         ) from error
     shapes: list[Shape] = []
     taken: set[str] = set()
-    for element in document.elements():
+    missing: Counter[str] = Counter()
+    clips = _clips(raw)
+    for number, element in enumerate(document.elements()):
         if isinstance(element, se.Text):
-            raise FormatError("The SVG holds live text. Turn the text into outlines first, then try again.")
-        if not isinstance(element, se.Shape) or element.values.get("display") == "none":
+            missing["live text: turn it into outlines there, or set it anew with Lettering"] += 1
+        elif isinstance(element, se.Image):
+            missing["pictures: trace them instead"] += 1
+        if (
+            not isinstance(element, se.Shape)
+            or isinstance(element, se.Text)
+            or element.values.get("display") == "none"
+        ):
             continue
-        shape = _shape(element, f"s{len(shapes) + 1}", taken)
-        if shape is not None:
-            taken.add(shape.id)
-            shapes.append(shape)
+        for words, key in _NOT_APPLIED.items():
+            if str(element.values.get(key) or "none") != "none":
+                missing[words] += 1
+        if str(element.values.get("fill") or "").startswith("url("):
+            missing["gradients and patterns: drawn in one colour"] += 1
+        made = _shapes(element, f"s{len(shapes) + 1}", taken)
+        clip = clips.get(number)
+        for shape in made:
+            if clip is not None and shape.stroke_width is not None:
+                missing["clip paths on drawn lines: not applied"] += 1
+            elif clip is not None:
+                shape = replace(shape, paths=intersected([Region.of(shape), clip]), fill_rule="evenodd")
+            if shape.paths:
+                taken.add(shape.id)
+                shapes.append(shape)
+    if not shapes and any("live text" in words for words in missing):
+        raise FormatError(_LIVE_TEXT)
     if not shapes:
         raise FormatError("The SVG holds no shapes that can be made: no paths, no basic shapes.")
     if not (width > 0 and height > 0 and math.isfinite(width) and math.isfinite(height)):
         raise FormatError("The SVG has a page of no size. Give it a width and height above 0.")
-    return Drawing(width, height, tuple(shapes))
+    listed = [f"{count} × {words}" for words, count in missing.items()]
+    return Drawing(width, height, tuple(shapes)), listed
+
+
+def _clips(raw: bytes) -> dict[int, Region]:
+    """Return the areas that elements are clipped to, by the elements' numbers in the document.
+
+    A clip path stands in the coordinates of what refers to it (CSS Masking 1, clipPathUnits).
+    """
+    if b"clip-path" not in raw:
+        return {}
+    out: dict[int, Region] = {}
+    for number, element in enumerate(se.SVG.parse(io.BytesIO(raw), reify=False, ppi=96).elements()):
+        clip = getattr(element, "clip_path", None)
+        if not isinstance(element, se.Shape) or not clip:
+            continue
+        paths: list[Path] = []
+        for piece in clip:
+            if isinstance(piece, se.Shape):
+                path = se.Path(piece) * element.transform
+                path.reify()
+                path.approximate_arcs_with_cubics()
+                paths.extend(each for each in (_path(sub) for sub in path.as_subpaths()) if each is not None)
+        # Pieces of one clip path count together.
+        out[number] = Region(tuple(paths), "nonzero")
+    return out
 
 
 def _refuse_hostile(raw: bytes) -> None:
@@ -91,12 +160,13 @@ def _refuse_hostile(raw: bytes) -> None:
                 raise FormatError("The SVG links to another file. Save it with everything inside it.")
 
 
-def _shape(element: Any, fallback_id: str, taken: set[str]) -> Shape | None:
+def _shapes(element: Any, fallback_id: str, taken: set[str]) -> list[Shape]:
+    """Return an element's area and its drawn line, whichever it has."""
     path = se.Path(element)
     path.approximate_arcs_with_cubics()
     paths = tuple(p for p in (_path(sub) for sub in path.as_subpaths()) if p is not None)
     if not paths:
-        return None
+        return []
     name = str(element.id or fallback_id)
     while name in taken:
         name += "x"
@@ -105,11 +175,29 @@ def _shape(element: Any, fallback_id: str, taken: set[str]) -> Shape | None:
         element.stroke is not None and element.stroke.value is not None and (element.stroke_width or 0) > 0
     )
     rule = "evenodd" if str(element.values.get("fill-rule", "")).strip() == "evenodd" else "nonzero"
-    if filled:
-        return Shape(name, paths, element.fill.hex[:7], rule)
+    out: list[Shape] = []
+    gradient = str(element.values.get("fill") or "").startswith("url(")
+    if filled or gradient:
+        out.append(_marked(Shape(name, paths, element.fill.hex[:7] if filled else _INK, rule), element))
     if stroked:
-        return Shape(name, paths, element.stroke.hex[:7], rule, float(element.stroke_width))
-    return None
+        named = name if not out else f"{name}-line"
+        while named in taken:
+            named += "x"
+        drawn = Shape(named, paths, element.stroke.hex[:7], rule, float(element.stroke_width))
+        out.append(_marked(drawn, element))
+    return out
+
+
+def _marked(shape: Shape, element: Any) -> Shape:
+    """Return the shape with what the writer noted of it in data attributes."""
+    noted = element.values
+    return replace(
+        shape,
+        group=str(noted.get("data-group") or "")[:80],
+        locked=noted.get("data-locked") == "1",
+        hidden=noted.get("data-hidden") == "1",
+        letters=str(noted.get("data-letters") or "")[:4000],
+    )
 
 
 def _path(sub: Any) -> Path | None:
