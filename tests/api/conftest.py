@@ -67,6 +67,10 @@ class App:
         result = self.done("POST", f"/sketches/{sketch_id}/trace", json=settings)
         return self.ok("GET", f"/motifs/{result['motif_id']}/drawing")
 
+    def edit(self, current: dict, **operation) -> dict:
+        body = {"revision_id": current["revision_id"], "operation": operation}
+        return self.ok("POST", f"/drawings/{current['id']}/edit", json=body)
+
 
 @pytest.fixture(scope="module")
 def app(tmp_path_factory) -> Iterator[App]:

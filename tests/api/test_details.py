@@ -101,8 +101,7 @@ def test_a_ticket_remembers_which_revision_it_was_made_from(app, snail_png):
     drawing = app.trace(app.bring_in(motif_id, snail_png))
     app.done("POST", f"/motifs/{motif_id}/tickets", json={"process": "carve", "width_mm": 40, "settings": {}})
     shape = drawing["drawing"]["shapes"][-1]["id"]
-    body = {"revision_id": drawing["revision_id"], "shape_ids": [shape]}
-    changed = app.ok("POST", f"/drawings/{drawing['id']}/delete-shapes", json=body)
+    changed = app.edit(drawing, kind="delete", ids=[shape])
     (ticket,) = app.ok("GET", f"/motifs/{motif_id}/tickets")
     assert ticket["revision_id"] == drawing["revision_id"] != changed["revision_id"]
 

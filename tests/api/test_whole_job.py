@@ -65,23 +65,22 @@ def test_mending_is_one_step_and_undo_brings_it_back(app, snail_png):
     specks = [f for f in drawing["drawing"]["proof"]["findings"] if f["kind"] == "speck"]
     assert len(specks) == 2
     path = f"/drawings/{drawing['id']}"
-    clean = app.ok("POST", f"{path}/drop-specks", json={"revision_id": drawing["revision_id"]})
+    drop = {"revision_id": drawing["revision_id"], "only": ["speck", "pin_hole"]}
+    clean = app.ok("POST", f"{path}/mend-all", json=drop)["current"]
     assert (
         not [f for f in clean["drawing"]["proof"]["findings"] if f["kind"] == "speck"] and clean["can_undo"]
     )
     back = app.ok("POST", f"{path}/undo")
     assert back["drawing"] == drawing["drawing"] and back["can_redo"]
     assert app.ok("POST", f"{path}/redo")["revision_id"] == clean["revision_id"]
-    stale = app.refused("POST", f"{path}/drop-specks", json={"revision_id": drawing["revision_id"]})
+    stale = app.refused("POST", f"{path}/mend-all", json=drop)
     assert stale[0] == 409 and "changed elsewhere" in stale[1]
     shape = clean["drawing"]["shapes"][-1]["id"]
-    fewer = app.ok(
-        "POST", f"{path}/delete-shapes", json={"revision_id": clean["revision_id"], "shape_ids": [shape]}
-    )
+    fewer = app.edit(clean, kind="delete", ids=[shape])
     assert shape not in {each["id"] for each in fewer["drawing"]["shapes"]}
-    gone = app.refused(
-        "POST", f"{path}/delete-shapes", json={"revision_id": fewer["revision_id"], "shape_ids": [shape]}
-    )
+    operation = {"kind": "delete", "ids": [shape]}
+    body = {"revision_id": fewer["revision_id"], "operation": operation}
+    gone = app.refused("POST", f"{path}/edit", json=body)
     assert gone == (404, f"The drawing has no shape {shape}.")
 
 

@@ -60,7 +60,10 @@ def test_findings_are_exit_code_three_and_reported_in_mm(run, tmp_path):
     code, out, _ = run("check", path, "--process", "laser-engrave", "--width-mm", 100, "--report", report)
     assert code == 3 and "small gap at" in out
     (finding,) = json.loads(report.read_text())["findings"]
-    assert set(finding) == {"kind", "x_mm", "y_mm", "measured", "limit", "unit", "shape"}
+    assert set(finding) == {
+        "kind", "x_mm", "y_mm", "measured", "limit", "unit", "shape", "sure", "mends",
+    }  # fmt: skip
+    assert finding["mends"] == ["open", "fill"]
     assert (finding["kind"], finding["limit"], finding["unit"]) == ("small_gap", 0.15, "mm")
     assert finding["measured"] == pytest.approx(0.1, rel=0.02) and finding["x_mm"] == pytest.approx(
         50, abs=0.2

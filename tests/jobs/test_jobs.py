@@ -124,8 +124,8 @@ def test_work_in_a_worker_reports_progress_and_stops_when_asked(database):
     async def work(runner):
         watcher = runner.watch()
         job = await runner.submit("slow", "Slow", {})
-        while (await watcher.get()).progress == 0:
-            pass
+        while (seen := await asyncio.wait_for(watcher.get(), 120)).progress == 0:
+            assert seen.state in ("queued", "running"), seen.message
         await runner.cancel(job.id)
         return await runner.wait(job.id)
 

@@ -17,6 +17,7 @@ from zeichen.api.routes import (
     cleaning,
     collections,
     drawings,
+    editing,
     jobs,
     products,
     scene,
@@ -71,8 +72,8 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         generate_unique_id_function=lambda route: route.name,
     )
     tell(app)
-    routes = (scene, collections, briefs, sketches, cleaning, tracing, drawings, products, workshop, jobs)
-    for module in routes:
+    routes = (scene, collections, briefs, sketches, cleaning, tracing, drawings, editing, products)
+    for module in (*routes, workshop, jobs):
         app.include_router(module.router, prefix="/api")
     _serve_front_end(app)
     app.add_middleware(Guard, port=chosen.port)

@@ -1,13 +1,14 @@
 """What requests carry and what composed replies look like. Plain core values are described from themselves."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from zeichen.core.briefing import Detail, Look, PictureFormat, Reach
-from zeichen.core.proofing import Limits, Process, Yardstick
+from zeichen.core.editing.operations import Operation
+from zeichen.core.proofing import How, Kind, Limits, Process, Yardstick
 from zeichen.core.tracing import Borders, Method
-from zeichen.jobs.tasks import DrawingData
+from zeichen.jobs.tasks import DrawingData, ShapeData
 from zeichen.store.records import Brief, Collection, Motif, NamedYardstick
 
 
@@ -23,6 +24,8 @@ class LimitsBody(Body):
     speck_mm2: float
     one_piece: bool = False
     cut_away: bool = False
+    corner_mm: float = 0.0
+    colours: int = 24
 
 
 class YardstickBody(Body):
@@ -272,13 +275,48 @@ class CurrentDrawing(BaseModel):
     drawing: DrawingData
 
 
-class ShapesBody(Body):
+class MendBody(Body):
+    """One finding by its number in the proof of a revision, and how to mend it; alike mends all of its kind."""
+
     revision_id: int
-    shape_ids: list[str] = Field(min_length=1, max_length=50_000)
+    finding: int = Field(ge=0)
+    how: How
+    alike: bool = False
 
 
-class RevisionBody(Body):
+class MendAllBody(Body):
     revision_id: int
+    only: tuple[Kind, ...] | None = None
+
+
+class MendPreview(BaseModel):
+    """What a mend would change: the shapes that would look different, as they would be, and what goes."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    shapes: tuple[ShapeData, ...]
+    gone: tuple[str, ...]
+    findings_before: int
+    findings_after: int
+
+
+class DoneLine(BaseModel):
+    """What was mended, how, how often, and what it changed."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+    kind: Kind
+    how: How
+    count: int
+    area_mm2: float
+    nodes: int
+
+
+class MendedDrawing(BaseModel):
+    """A drawing after Mend all, and what was done."""
+
+    current: CurrentDrawing
+    done: list[DoneLine]
 
 
 class Verdict(BaseModel):
@@ -337,3 +375,39 @@ class Scene(BaseModel):
     rules: list[RuleView]
     processes: list[ProcessView]
     licence: str
+
+
+class EditBody(Body):
+    """One operation by hand on a revision."""
+
+    revision_id: int
+    operation: Annotated[Operation, Field(discriminator="kind")]
+
+
+class PaletteBody(Body):
+    """A palette to propose: by harmony and seed, or by words."""
+
+    harmony: str | None = None
+    seed: int = 0
+    words: str = Field("", max_length=200)
+
+
+class NameBody(Body):
+    name: str = Field(max_length=120)
+
+
+class BringBackBody(Body):
+    revision_id: int
+
+
+class VariantBody(Body):
+    revision_id: int
+    name: str = Field(max_length=120)
+    change: dict[str, str] = Field(default_factory=dict, max_length=256)
+
+
+class ForeignDrawing(BaseModel):
+    """A drawing that was brought in, and what of its file it does not hold."""
+
+    current: CurrentDrawing
+    left_out: list[str]

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from zeichen.cli.colouring import add_colouring_commands
 from zeichen.cli.drawing import add_drawing_commands
 from zeichen.cli.files import (
-    DrawingFile,
     OutFile,
     Report,
     WidthMm,
@@ -21,6 +21,7 @@ from zeichen.cli.files import (
     write_report,
 )
 from zeichen.cli.making import make_app
+from zeichen.cli.proofing import add_proofing_commands
 from zeichen.core.errors import InvalidInputError, OutsideError, ZeichenError
 from zeichen.core.formats.picture import write_png
 from zeichen.core.methods import Borders, Method
@@ -31,7 +32,7 @@ from zeichen.core.values import require_number
 if TYPE_CHECKING:
     from zeichen.core.tracing import TraceSettings
 
-BAD_INPUT, FOUND = 2, 3
+BAD_INPUT = 2
 
 app = typer.Typer(
     add_completion=False,
@@ -42,6 +43,8 @@ app = typer.Typer(
 )
 app.add_typer(make_app, name="make")
 add_drawing_commands(app)
+add_proofing_commands(app)
+add_colouring_commands(app)
 
 
 @app.command()
@@ -187,58 +190,6 @@ def _trace_batch(
     typer.echo(f"{len(images) - len(failed)} of {len(images)} traced into {out_dir}")
     if failed:
         raise InvalidInputError("Not traced: " + " / ".join(failed))
-
-
-@app.command()
-def check(
-    drawing: DrawingFile,
-    process: Annotated[Process, typer.Option(help="What will make it.")],
-    width_mm: WidthMm,
-    report: Report = None,
-) -> None:
-    """Judge a drawing at its finished size: exit code 0 if cut-ready, 3 if something was found."""
-    from zeichen.core.proofing import Yardstick, proof
-
-    yardstick = Yardstick.usual(process, width_mm=width_mm)
-    result = proof(read_drawing(drawing), yardstick)
-    write_report(
-        report,
-        {
-            "cut_ready": result.cut_ready,
-            "process": process.value,
-            "width_mm": width_mm,
-            "findings": [
-                {
-                    "kind": f.kind.value,
-                    "x_mm": round(f.x_mm, 3),
-                    "y_mm": round(f.y_mm, 3),
-                    "measured": f.measured,
-                    "limit": f.limit,
-                    "unit": f.unit,
-                    "shape": f.shape,
-                }
-                for f in result.findings
-            ],
-            "readings": {
-                "height_mm": round(result.readings.height_mm, 3),
-                "shapes": result.readings.shapes,
-                "paths": result.readings.paths,
-                "closed_paths": result.readings.closed_paths,
-                "nodes": result.readings.nodes,
-                "pieces": result.readings.pieces,
-                "thinnest_mm": result.readings.thinnest_mm,
-                "smallest_gap_mm": result.readings.smallest_gap_mm,
-            },
-        },
-    )
-    for f in result.findings:
-        typer.echo(
-            f"{f.kind.value.replace('_', ' ')} at {f.x_mm:.2f}, {f.y_mm:.2f} mm: {f.measured:g} {f.unit}, "
-            f"limit {f.limit:g} {f.unit} ({f.shape})"
-        )
-    typer.echo("cut-ready" if result.cut_ready else f"{len(result.findings)} to mend")
-    if not result.cut_ready:
-        raise typer.Exit(FOUND)
 
 
 @app.command("forecast")

@@ -30,6 +30,12 @@ def read_file(path: Path) -> bytes:
 
 
 def read_drawing(path: Path) -> Drawing:
+    """Return the drawing in a file without what is hidden in it: that is neither judged nor made."""
+    return read_whole_drawing(path).shown()
+
+
+def read_whole_drawing(path: Path) -> Drawing:
+    """Return the drawing in a file with its hidden shapes."""
     from zeichen.core.formats.svg_reading import read_svg
 
     return read_svg(read_file(path))

@@ -6,7 +6,7 @@ from typing import Any
 from zeichen.core.briefing import ALL_RULES, HouseStyle, Look, compose_wording
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.proofing import Process, Yardstick, usual_limits
-from zeichen.jobs import tasks
+from zeichen.jobs import mending, tasks
 from zeichen.jobs.kinds import job_kinds
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.settings import Settings
@@ -152,7 +152,7 @@ async def _sketch_and_trace(
         with database.read() as session:
             head = drawings.drawing_head(session, done["drawing_id"])
         yardstick = next(iter(YARDSTICKS.values()))
-        svg = tasks.mend_drawing(database.files.path(head.svg_sha), yardstick, None)
+        svg = mending.drop_specks(database.files.path(head.svg_sha), yardstick)
         sha = database.files.put(svg.encode())
         if sha != head.svg_sha:
             with database.write() as session:

@@ -103,7 +103,7 @@ def make_product(
 ) -> tuple[Product, dict[str, Any], bytes]:
     """Return the files of a ticket, its rehearsal and a picture of it (PNG)."""
     settings = product_settings(process, values)
-    drawing = read_svg(path.read_bytes())
+    drawing = read_svg(path.read_bytes()).shown()
     step(0.1)
     if isinstance(settings, laser.LaserSettings):
         product = laser.make_laser(drawing, settings, width_mm=width_mm, title=title, blank_mm=blank_mm)
@@ -128,7 +128,7 @@ def relief_mesh(path: Path, width_mm: float, values: dict[str, Any]) -> SolidDat
     """Return the parts of a relief for the screen."""
     settings = product_settings("relief", values)
     assert isinstance(settings, relief.ReliefSettings)
-    parts = relief.relief_parts(read_svg(path.read_bytes()), settings, width_mm=width_mm)
+    parts = relief.relief_parts(read_svg(path.read_bytes()).shown(), settings, width_mm=width_mm)
     return SolidData(
         [
             SolidPart(
@@ -147,7 +147,7 @@ def pack_drawings(items: list[tuple[str, Path]], listing: Listing, width_mm: flo
     parts = []
     for number, (name, path) in enumerate(items):
         step(0.3 * number / max(len(items), 1))
-        parts.append(PackItem(name, read_svg(path.read_bytes()), width_mm))
+        parts.append(PackItem(name, read_svg(path.read_bytes()).shown(), width_mm))
     data = make_pack(parts, listing)
     step(1.0)
     return data

@@ -14,8 +14,8 @@ from zeichen.core.briefing.generator import SketchOrder
 from zeichen.core.formats.picture import read_picture, write_png
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
-from zeichen.core.geometry import Drawing, Scale
-from zeichen.core.proofing import Proof, Yardstick, delete_shapes, drop_specks, proof
+from zeichen.core.geometry import Drawing, Scale, Shape
+from zeichen.core.proofing import Proof, Yardstick, proof
 from zeichen.core.raster.clean import CleanStep, at_scale, cleaned, steps_from_data
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
@@ -26,6 +26,7 @@ from zeichen.jobs.forecasts import ForecastData, forecast_data, forecast_picture
 from zeichen.standins.studio import Studio
 
 THUMB_PX = 360
+_MOST_TRAIL = 48
 SCREEN_PX = 1280
 Step = Callable[[float], None]
 
@@ -61,6 +62,10 @@ class ShapeData:
     area_px2: float
     stroke_width_px: float | None
     box_px: Box
+    group: str
+    locked: bool
+    hidden: bool
+    letters: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -222,16 +227,27 @@ def drawing_data(path: Path, yardstick: Yardstick) -> DrawingData:
     return _data(read_svg(path.read_bytes()), yardstick)
 
 
-def mend_drawing(path: Path, yardstick: Yardstick, shape_ids: list[str] | None) -> str:
-    """Return the drawing as SVG less some shapes, or (None) less all specks."""
-    drawing = read_svg(path.read_bytes())
-    mended = drop_specks(drawing, yardstick) if shape_ids is None else delete_shapes(drawing, shape_ids)
-    return write_svg(mended)
-
-
 def _data(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
-    judged = proof(drawing, yardstick)
-    shapes = tuple(
+    shown = drawing.shown()
+    judged = proof(shown, yardstick)
+    # A long narrow place is shown by some of its middles.
+    findings = tuple(
+        replace(f, trail_px=f.trail_px[:: -(-len(f.trail_px) // _MOST_TRAIL) or 1]) for f in judged.findings
+    )
+    scale = Scale.from_width(shown, width_mm=yardstick.finished_width_mm(shown))
+    return DrawingData(
+        drawing.width,
+        drawing.height,
+        scale.mm_per_px,
+        Box(*shown.bounds()),
+        shapes_data(drawing.shapes),
+        replace(judged, findings=findings),
+    )
+
+
+def shapes_data(shapes: tuple[Shape, ...]) -> tuple[ShapeData, ...]:
+    """Return shapes as the screen draws them."""
+    return tuple(
         ShapeData(
             shape.id,
             shape.fill,
@@ -239,13 +255,15 @@ def _data(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
             shape.node_count,
             shape.area,
             shape.stroke_width,
-            Box(*replace(drawing, shapes=(shape,)).bounds()),
+            Box(*shape.bounds()),
+            shape.group,
+            shape.locked,
+            shape.hidden,
+            shape.letters,
         )
-        for shape in drawing.shapes
+        for shape in shapes
         if shape.node_count
     )
-    scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
-    return DrawingData(drawing.width, drawing.height, scale.mm_per_px, Box(*drawing.bounds()), shapes, judged)
 
 
 @lru_cache(maxsize=6)

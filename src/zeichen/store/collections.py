@@ -164,11 +164,15 @@ def _yardstick_columns(name: str, y: Yardstick) -> dict[str, object]:
         "speck_mm2": y.limits.speck_mm2,
         "one_piece": y.limits.one_piece,
         "cut_away": y.limits.cut_away,
+        "corner_mm": y.limits.corner_mm,
+        "colours": y.limits.colours,
     }
 
 
 def _to_yardstick(row: YardstickRow) -> NamedYardstick:
-    limits = Limits(row.thin_mm, row.gap_mm, row.speck_mm2, row.one_piece, row.cut_away)
+    limits = Limits(
+        row.thin_mm, row.gap_mm, row.speck_mm2, row.one_piece, row.cut_away, row.corner_mm, row.colours
+    )
     value = Yardstick(
         Process(row.process), row.width_mm, row.blank, row.blank_width_mm, row.blank_height_mm, limits
     )

@@ -5,8 +5,8 @@ from sqlalchemy.orm import Session
 
 from zeichen.core.errors import ConflictError, NotFoundError
 from zeichen.store.collections import require_row
-from zeichen.store.models import DrawingRow, MotifRow, RevisionRow, TracingRow
-from zeichen.store.records import DrawingHead
+from zeichen.store.models import DrawingRow, MotifRow, RevisionRow, TracingRow, VariantRow
+from zeichen.store.records import DrawingHead, Revision, Variant
 
 
 def keep_trace(session: Session, motif_id: int, *, svg_sha: str, tracing_id: int) -> int:
@@ -28,6 +28,15 @@ def add_drawing(session: Session, motif_id: int, *, svg_sha: str, tracing_id: in
     session.add(row)
     session.flush()
     _append(session, row, svg_sha, note, tracing_id)
+    return row.id
+
+
+def keep_foreign(session: Session, motif_id: int, *, svg_sha: str, note: str) -> int:
+    """Keep a drawing from elsewhere as the motif's; one that was there is a revision before it."""
+    row = _newest(session, motif_id)
+    if row is None:
+        return add_drawing(session, motif_id, svg_sha=svg_sha, tracing_id=None, note=note)
+    _append(session, row, svg_sha, note, None)
     return row.id
 
 
@@ -103,6 +112,67 @@ def motif_drawing(session: Session, motif_id: int) -> DrawingHead:
 def revision_file(session: Session, revision_id: int) -> str:
     """Return the hash of the SVG of any revision."""
     return require_row(session, RevisionRow, revision_id, "revision").svg_sha
+
+
+def revisions(session: Session, drawing_id: int) -> list[Revision]:
+    """Return every state a drawing was in, the newest first."""
+    row = require_row(session, DrawingRow, drawing_id, "drawing")
+    found = session.scalars(
+        select(RevisionRow).where(RevisionRow.drawing_id == drawing_id).order_by(RevisionRow.id.desc())
+    )
+    return [
+        Revision(each.id, each.parent_id, each.note, each.name, each.created_at, each.id == row.head_id)
+        for each in found
+    ]
+
+
+def name_revision(session: Session, revision_id: int, name: str) -> None:
+    """Give a revision a name; '' takes it away."""
+    require_row(session, RevisionRow, revision_id, "revision").name = name
+
+
+def bring_back(session: Session, drawing_id: int, revision_id: int) -> None:
+    """Make an earlier state the drawing's newest: a new revision, so that nothing in between is lost."""
+    old = require_row(session, RevisionRow, revision_id, "revision")
+    if old.drawing_id != drawing_id:
+        raise NotFoundError("This drawing has no such revision.")
+    row = require_row(session, DrawingRow, drawing_id, "drawing")
+    called = old.name or f"rev. {old.id}"
+    _append(session, row, old.svg_sha, f"brought back {called}", old.tracing_id)
+
+
+def variants(session: Session, drawing_id: int) -> list[Variant]:
+    """Return a drawing's colour variants, the oldest first."""
+    require_row(session, DrawingRow, drawing_id, "drawing")
+    found = session.scalars(
+        select(VariantRow).where(VariantRow.drawing_id == drawing_id).order_by(VariantRow.id)
+    )
+    return [Variant(row.id, row.name, row.svg_sha) for row in found]
+
+
+def add_variant(session: Session, drawing_id: int, name: str, svg_sha: str) -> Variant:
+    """Keep a drawing in other colours beside it; a name that is taken gets the new colours."""
+    require_row(session, DrawingRow, drawing_id, "drawing")
+    row = session.scalar(
+        select(VariantRow).where(VariantRow.drawing_id == drawing_id, VariantRow.name == name)
+    )
+    if row is None:
+        row = VariantRow(drawing_id=drawing_id, name=name, svg_sha=svg_sha)
+        session.add(row)
+    row.svg_sha = svg_sha
+    session.flush()
+    return Variant(row.id, row.name, row.svg_sha)
+
+
+def variant(session: Session, variant_id: int) -> Variant:
+    """Return one variant; NotFoundError if there is none."""
+    row = require_row(session, VariantRow, variant_id, "variant")
+    return Variant(row.id, row.name, row.svg_sha)
+
+
+def drop_variant(session: Session, variant_id: int) -> None:
+    """Forget a variant."""
+    session.delete(require_row(session, VariantRow, variant_id, "variant"))
 
 
 def _newest(session: Session, motif_id: int) -> DrawingRow | None:

@@ -40,6 +40,8 @@ class YardstickRow(Base):
     speck_mm2: Mapped[float]
     one_piece: Mapped[bool]
     cut_away: Mapped[bool]
+    corner_mm: Mapped[float] = mapped_column(default=0.0)
+    colours: Mapped[int] = mapped_column(default=24)
 
 
 class CollectionRow(Base):
@@ -160,6 +162,19 @@ class RevisionRow(Base):
     tracing_id: Mapped[int | None] = mapped_column(ForeignKey("tracings.id"))
     svg_sha: Mapped[str] = mapped_column(String(64))
     note: Mapped[str] = mapped_column(String(200))
+    # What the maker calls it; '' as long as nobody has.
+    name: Mapped[str] = mapped_column(String(120), default="")
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class VariantRow(Base):
+    """A drawing in other colours, kept beside it."""
+
+    __tablename__ = "variants"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    drawing_id: Mapped[int] = mapped_column(ForeignKey("drawings.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str] = mapped_column(String(120))
+    svg_sha: Mapped[str] = mapped_column(String(64))
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 

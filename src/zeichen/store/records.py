@@ -188,3 +188,24 @@ class Job:
     result: dict[str, Any]
     created_at: datetime
     finished_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True)
+class Revision:
+    """A state that a drawing was in. head: it is the one that counts now."""
+
+    id: int
+    parent_id: int | None
+    note: str
+    name: str
+    created_at: datetime
+    head: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Variant:
+    """A drawing in other colours, kept beside it."""
+
+    id: int
+    name: str
+    svg_sha: str

@@ -2,15 +2,26 @@
 
 import asyncio
 from collections.abc import Callable
+from pathlib import Path
 
 from fastapi import APIRouter
 from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
-from zeichen.api.schemas import CurrentDrawing, RevisionBody, ShapesBody, TraceBody
+from zeichen.api.schemas import (
+    CurrentDrawing,
+    DoneLine,
+    MendAllBody,
+    MendBody,
+    MendedDrawing,
+    MendPreview,
+    TraceBody,
+)
 from zeichen.api.workplace import Place, Workplace
+from zeichen.core.errors import ConflictError
 from zeichen.core.packing import file_stem
-from zeichen.jobs import tasks
+from zeichen.core.proofing import Yardstick
+from zeichen.jobs import mending
 from zeichen.store import collections, drawings, sketches
 from zeichen.store.records import DrawingHead
 
@@ -22,7 +33,7 @@ async def get_drawing(motif_id: int, place: Place) -> CurrentDrawing:
     """Return the motif's drawing at its current revision, judged."""
     with place.database.read() as session:
         head = drawings.motif_drawing(session, motif_id)
-    return await _judged(place, head)
+    return await judged(place, head)
 
 
 @router.get("/motifs/{motif_id}/drawing.svg")
@@ -35,18 +46,29 @@ def get_drawing_file(motif_id: int, place: Place) -> Response:
     return Response(place.database.files.get(head.svg_sha), media_type="image/svg+xml", headers=headers)
 
 
-@router.post("/drawings/{drawing_id}/delete-shapes")
-async def delete_shapes(drawing_id: int, body: ShapesBody, place: Place) -> CurrentDrawing:
-    """Delete shapes: one step that can be undone."""
-    count = len(body.shape_ids)
-    note = f"deleted {count} shape{'s' * (count != 1)}"
-    return await _mend(place, drawing_id, body.revision_id, body.shape_ids, note)
+@router.post("/drawings/{drawing_id}/mend")
+async def mend_finding(drawing_id: int, body: MendBody, place: Place) -> CurrentDrawing:
+    """Mend one finding, or all of its kind, in one way: one step that can be undone."""
+    path, yardstick = at_revision(place, drawing_id, body.revision_id)
+    svg = await place.live.run(mending.mend_one, path, yardstick, body.finding, body.how, body.alike)
+    return await kept(place, drawing_id, body.revision_id, svg, f"mended: {body.how.value.replace('_', ' ')}")
 
 
-@router.post("/drawings/{drawing_id}/drop-specks")
-async def drop_specks(drawing_id: int, body: RevisionBody, place: Place) -> CurrentDrawing:
-    """Drop all specks at the yardstick's size: one step that can be undone."""
-    return await _mend(place, drawing_id, body.revision_id, None, "dropped specks")
+@router.post("/drawings/{drawing_id}/mend/preview")
+async def preview_mend(drawing_id: int, body: MendBody, place: Place) -> MendPreview:
+    """Return what a mend would change; nothing is kept."""
+    path, yardstick = at_revision(place, drawing_id, body.revision_id)
+    look = await place.live.run(mending.look_at_mend, path, yardstick, body.finding, body.how, body.alike)
+    return MendPreview.model_validate(look)
+
+
+@router.post("/drawings/{drawing_id}/mend-all")
+async def mend_everything(drawing_id: int, body: MendAllBody, place: Place) -> MendedDrawing:
+    """Mend everything that can be without asking: one step that can be undone."""
+    path, yardstick = at_revision(place, drawing_id, body.revision_id)
+    svg, done = await place.live.run(mending.mend_everything, path, yardstick, body.only)
+    current = await kept(place, drawing_id, body.revision_id, svg, "mended all")
+    return MendedDrawing(current=current, done=[DoneLine.model_validate(line) for line in done])
 
 
 @router.post("/drawings/{drawing_id}/undo")
@@ -61,13 +83,10 @@ async def redo_change(drawing_id: int, place: Place) -> CurrentDrawing:
     return await _walk(place, drawing_id, drawings.redo)
 
 
-async def _mend(
-    place: Workplace, drawing_id: int, base_revision_id: int, shape_ids: list[str] | None, note: str
+async def kept(
+    place: Workplace, drawing_id: int, base_revision_id: int, svg: str, note: str
 ) -> CurrentDrawing:
-    with place.database.read() as session:
-        head = drawings.drawing_head(session, drawing_id)
-    yardstick = place.yardstick_of_motif(head.motif_id)
-    svg = await place.live.run(tasks.mend_drawing, place.file(head.svg_sha), yardstick, shape_ids)
+    """Keep a changed drawing as a revision and return it judged."""
 
     def keep() -> DrawingHead:
         sha = place.database.files.put(svg.encode())
@@ -77,7 +96,18 @@ async def _mend(
             )
             return drawings.drawing_head(session, drawing_id)
 
-    return await _judged(place, await asyncio.to_thread(keep))
+    return await judged(place, await asyncio.to_thread(keep))
+
+
+def at_revision(place: Workplace, drawing_id: int, revision_id: int) -> tuple[Path, Yardstick]:
+    """Return the file a change is made on and what judges it; ConflictError if it is no longer the newest."""
+    with place.database.read() as session:
+        head = drawings.drawing_head(session, drawing_id)
+    if head.revision_id != revision_id:
+        raise ConflictError(
+            "The drawing was changed elsewhere meanwhile. Look at it again, then repeat the change."
+        )
+    return place.file(head.svg_sha), place.yardstick_of_motif(head.motif_id)
 
 
 async def _walk(place: Workplace, drawing_id: int, step: Callable[[Session, int], None]) -> CurrentDrawing:
@@ -86,10 +116,10 @@ async def _walk(place: Workplace, drawing_id: int, step: Callable[[Session, int]
             step(session, drawing_id)
             return drawings.drawing_head(session, drawing_id)
 
-    return await _judged(place, await asyncio.to_thread(walk))
+    return await judged(place, await asyncio.to_thread(walk))
 
 
-async def _judged(place: Workplace, head: DrawingHead) -> CurrentDrawing:
+async def judged(place: Workplace, head: DrawingHead) -> CurrentDrawing:
     data = await place.drawing(head.svg_sha, place.yardstick_of_motif(head.motif_id))
     # The picture as it was traced: the sketch may have been cleaned up differently since.
     picture_sha = head.report.get("picture_sha")

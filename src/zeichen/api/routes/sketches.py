@@ -60,18 +60,18 @@ async def draw_sketches(motif_id: int, body: DrawBody, place: Place) -> Job:
     return await place.runner.submit("draw", f"Draw {subject.lower()}", params)
 
 
-_BYTES_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {
+BYTES_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {
     "schema": {"type": "string", "format": "binary"}}}}}  # fmt: skip
 
 
-@router.post("/motifs/{motif_id}/import", status_code=202, openapi_extra=_BYTES_BODY)
+@router.post("/motifs/{motif_id}/import", status_code=202, openapi_extra=BYTES_BODY)
 async def bring_in_picture(
     motif_id: int, request: Request, place: Place, name: Annotated[str, Query(max_length=255)] = "picture"
 ) -> Job:
     """Take a picture file as the request's body; it is read whole before anything is kept."""
     with place.database.read() as session:
         motif = collections.motif(session, motif_id)
-    data = await _read_body(request, most_mb=place.settings.largest_upload_mb)
+    data = await read_body(request, most_mb=place.settings.largest_upload_mb)
     await place.live.run(tasks.require_readable, data)
     sha = await asyncio.to_thread(place.database.files.put, data)
     params = {"motif_id": motif_id, "original_sha": sha, "file_name": name}
@@ -178,7 +178,7 @@ def _sketch(place: Workplace, sketch_id: int) -> Sketch:
         return sketches.sketch(session, sketch_id)
 
 
-async def _read_body(request: Request, *, most_mb: int) -> bytes:
+async def read_body(request: Request, *, most_mb: int) -> bytes:
     most = most_mb * 1_000_000
     data = bytearray()
     async for chunk in request.stream():

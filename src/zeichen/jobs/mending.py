@@ -1,0 +1,182 @@
+"""What workers do to drawings: mends, edits and their previews, from stored files and values to values.
+
+Hidden shapes are neither judged nor mended; they stay as they are.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+from zeichen.core.colour import contrast, fills, from_words, harmonised
+from zeichen.core.editing.operations import Operation, edited
+from zeichen.core.errors import ConflictError, FormatError
+from zeichen.core.formats.dxf_reading import read_foreign_dxf
+from zeichen.core.formats.svg import shape_data, write_svg
+from zeichen.core.formats.svg_reading import read_foreign_svg, read_svg
+from zeichen.core.geometry import Drawing, Scale
+from zeichen.core.proofing import Finding, How, Kind, Yardstick, mend, mend_all, proof
+from zeichen.core.proofing.mending import Done
+from zeichen.core.values import require_palette
+from zeichen.jobs.tasks import ShapeData, shapes_data
+
+
+@dataclass(frozen=True, slots=True)
+class DoneCount:
+    """What was mended, how, how often, and what it changed in all."""
+
+    kind: Kind
+    how: How
+    count: int
+    area_mm2: float
+    nodes: int
+
+
+@dataclass(frozen=True, slots=True)
+class MendLook:
+    """What a mend would change: the shapes as they would be, the ids that go, findings before and after."""
+
+    shapes: tuple[ShapeData, ...]
+    gone: tuple[str, ...]
+    findings_before: int
+    findings_after: int
+
+
+def mend_one(path: Path, yardstick: Yardstick, number: int, how: How, alike: bool) -> str:
+    """Return the drawing as SVG with one finding mended, or all of its kind.
+
+    Raises
+    ------
+    ConflictError
+        If the drawing has no such finding any more, or nothing would be left of it.
+    """
+    whole = read_svg(path.read_bytes())
+    drawing = whole.shown()
+    mended = mend(drawing, yardstick, _chosen(drawing, yardstick, number, how, alike), how)
+    return write_svg(mended.with_hidden_of(whole))
+
+
+def look_at_mend(path: Path, yardstick: Yardstick, number: int, how: How, alike: bool) -> MendLook:
+    """Return what a mend would change."""
+    drawing = read_svg(path.read_bytes()).shown()
+    mended = mend(drawing, yardstick, _chosen(drawing, yardstick, number, how, alike), how)
+    before = {shape.id: shape_data(shape, decimals=2) for shape in drawing.shapes}
+    changed = tuple(shape for shape in mended.shapes if before.get(shape.id) != shape_data(shape, decimals=2))
+    left = {shape.id for shape in mended.shapes}
+    return MendLook(
+        shapes_data(changed),
+        tuple(name for name in before if name not in left),
+        len(proof(drawing, yardstick).findings),
+        len(proof(mended, yardstick).findings),
+    )
+
+
+def mend_everything(
+    path: Path, yardstick: Yardstick, only: tuple[Kind, ...] | None
+) -> tuple[str, list[DoneCount]]:
+    """Return the drawing as SVG after Mend all, and what was done; ConflictError if there was nothing to do."""
+    whole = read_svg(path.read_bytes())
+    mended = mend_all(whole.shown(), yardstick, only=only)
+    if not mended.changed:
+        left = len(mended.proof.findings)
+        raise ConflictError(
+            f"Nothing could be mended without asking: {left} findings are left for you to decide."
+            if left
+            else "There is nothing to mend."
+        )
+    return write_svg(mended.drawing.with_hidden_of(whole)), counted(mended.done)
+
+
+def drop_specks(path: Path, yardstick: Yardstick) -> str:
+    """Return the drawing as SVG without its specks and pin holes; as it was if it has none."""
+    whole = read_svg(path.read_bytes())
+    mended = mend_all(whole.shown(), yardstick, only=(Kind.SPECK, Kind.PIN_HOLE))
+    return write_svg(mended.drawing.with_hidden_of(whole))
+
+
+def counted(done: Iterable[Done]) -> list[DoneCount]:
+    """Return what was done, alike things together, in the order they began."""
+    groups: dict[tuple[Kind, How], list[Done]] = {}
+    for each in done:
+        groups.setdefault((each.finding.kind, each.how), []).append(each)
+    return [
+        DoneCount(kind, how, len(group), sum(d.area_mm2 for d in group), sum(d.nodes for d in group))
+        for (kind, how), group in groups.items()
+    ]
+
+
+def _chosen(drawing: Drawing, yardstick: Yardstick, number: int, how: How, alike: bool) -> list[Finding]:
+    findings = proof(drawing, yardstick).findings
+    if number >= len(findings):
+        raise ConflictError("This finding is gone: the drawing or its size has changed. Look at it again.")
+    one = findings[number]
+    return [each for each in findings if each.kind is one.kind and how in each.mends] if alike else [one]
+
+
+def edit(path: Path, yardstick: Yardstick, operation: Operation) -> str:
+    """Return the drawing as SVG after one operation by hand."""
+    drawing = read_svg(path.read_bytes())
+    shown = drawing.shown()
+    scale = Scale.from_width(shown, width_mm=yardstick.finished_width_mm(shown))
+    return write_svg(edited(drawing, operation, scale))
+
+
+@dataclass(frozen=True, slots=True)
+class PathPoints:
+    """A path's control points, drawing units: rows of four places."""
+
+    closed: bool
+    segments: list[list[list[float]]]
+
+
+def shape_points(path: Path, shape_id: str) -> list[PathPoints]:
+    """Return the control points of a shape's paths."""
+    shape = read_svg(path.read_bytes()).shape(shape_id)
+    return [PathPoints(each.closed, each.segments.tolist()) for each in shape.paths]
+
+
+@dataclass(frozen=True, slots=True)
+class Swatch:
+    """A colour of a drawing, its share of the painted area, and its contrast on a ground."""
+
+    colour: str
+    share: float
+    contrast: float
+
+
+def swatches(path: Path, ground: str) -> list[Swatch]:
+    """Return a drawing's colours, the largest area first."""
+    require_palette([ground], most=1)
+    shares = fills(read_svg(path.read_bytes()).shown())
+    return [Swatch(colour, share, contrast(colour, ground)) for colour, share in shares.items()]
+
+
+def propose(path: Path, harmony: str, seed: int, words: str) -> dict[str, str]:
+    """Return what each colour of a drawing would become, by harmony or by words."""
+    colours = list(fills(read_svg(path.read_bytes())))
+    return from_words(colours, words) if words else harmonised(colours, harmony, seed=seed)
+
+
+@dataclass(frozen=True, slots=True)
+class Foreign:
+    """A drawing from elsewhere: as SVG, and what of the file it does not hold."""
+
+    svg: str
+    left_out: list[str]
+
+
+def read_foreign(data: bytes, name: str) -> Foreign:
+    """Return the drawing in an SVG or DXF file from elsewhere.
+
+    Raises
+    ------
+    FormatError
+        If it is neither, damaged, hostile or too large.
+    """
+    head = data[:4096].lstrip().lower()
+    if b"<svg" in head or head.startswith(b"<?xml") or name.lower().endswith(".svg"):
+        drawing, left_out = read_foreign_svg(data)
+    elif name.lower().endswith(".dxf") or head.startswith((b"0", b"999")):
+        drawing, left_out = read_foreign_dxf(data)
+    else:
+        raise FormatError(f"{name} is neither an SVG nor a DXF file. Save the drawing as one of these.")
+    return Foreign(write_svg(drawing), left_out)
