@@ -7,16 +7,22 @@ export type BriefBody = Required<Schemas["BriefBody"]>;
 export type Chain = Schemas["Chain"];
 export type CollectionView = Schemas["CollectionView"];
 export type CurrentDrawing = Schemas["CurrentDrawing"];
+export type DoneLine = Schemas["DoneLine"];
+export type How = Schemas["How"];
+export type MendPreview = Schemas["MendPreview"];
 export type Doubt = Schemas["Doubt"];
 export type DemandRow = Schemas["DemandRow"];
 export type DrawingData = Schemas["DrawingData"];
 export type Finding = Schemas["Finding"];
+export type ForeignDrawing = Schemas["ForeignDrawing"];
 export type Forecast = Schemas["ForecastData"];
 export type Job = Schemas["Job"];
 export type GeneratorBody = Required<Schemas["GeneratorBody"]>;
 export type KeptBrief = Schemas["KeptBrief"];
 export type LadderEnd = Schemas["LadderEnd"];
 export type Look = Schemas["Look"];
+export type Operation = Schemas["EditBody"]["operation"];
+export type LetterOperation = Schemas["Letter"];
 export type Motif = Schemas["Motif"];
 export type NamedYardstick = Schemas["NamedYardstick"];
 export type Pack = Schemas["Pack"];
@@ -75,20 +81,23 @@ function toProblem(body: unknown, status: number): Problem {
   return new Problem("http", `The app answered with status ${status}. Try again.`);
 }
 
-/** Send a picture file as it is; the server reads it whole before it keeps anything. */
-export async function sendPicture(motifId: number, file: File): Promise<Job> {
-  const response = await fetch(
-    `/api/motifs/${motifId}/import?name=${encodeURIComponent(file.name || "pasted")}`,
-    {
-      method: "POST",
-      headers: { "Content-Type": "application/octet-stream" },
-      body: file,
-    },
-  ).catch(() => null);
-  if (!response) throw new Problem("offline", "The picture could not be sent: the app does not answer.");
+/** Send a file as it is; the server reads it whole before it keeps anything. */
+async function sendFile<T>(path: string, file: File): Promise<T> {
+  const response = await fetch(`${path}?name=${encodeURIComponent(file.name || "pasted")}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/octet-stream" },
+    body: file,
+  }).catch(() => null);
+  if (!response) throw new Problem("offline", "The file could not be sent: the app does not answer.");
   const body: unknown = await response.json().catch(() => null);
   if (!response.ok) throw toProblem(body, response.status);
-  return body as Job;
+  return body as T;
 }
+
+export const sendPicture = (motifId: number, file: File) =>
+  sendFile<Job>(`/api/motifs/${motifId}/import`, file);
+
+export const sendDrawing = (motifId: number, file: File) =>
+  sendFile<ForeignDrawing>(`/api/motifs/${motifId}/import-drawing`, file);
 
 export const pictureUrl = (sha: string) => `/api/pictures/${sha}.png`;

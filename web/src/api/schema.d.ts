@@ -784,7 +784,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/drawings/{drawing_id}/delete-shapes": {
+    "/api/drawings/{drawing_id}/mend": {
         parameters: {
             query?: never;
             header?: never;
@@ -794,17 +794,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Delete Shapes
-         * @description Delete shapes: one step that can be undone.
+         * Mend Finding
+         * @description Mend one finding, or all of its kind, in one way: one step that can be undone.
          */
-        post: operations["delete_shapes"];
+        post: operations["mend_finding"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/drawings/{drawing_id}/drop-specks": {
+    "/api/drawings/{drawing_id}/mend/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -814,10 +814,30 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Drop Specks
-         * @description Drop all specks at the yardstick's size: one step that can be undone.
+         * Preview Mend
+         * @description Return what a mend would change; nothing is kept.
          */
-        post: operations["drop_specks"];
+        post: operations["preview_mend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/mend-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mend Everything
+         * @description Mend everything that can be without asking: one step that can be undone.
+         */
+        post: operations["mend_everything"];
         delete?: never;
         options?: never;
         head?: never;
@@ -858,6 +878,290 @@ export interface paths {
          * @description Go forward one revision.
          */
         post: operations["redo_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit
+         * @description Do one operation by hand: one step that can be undone.
+         */
+        post: operations["edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/shapes/{shape_id}/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Points
+         * @description Return the control points of a shape's paths.
+         */
+        get: operations["get_points"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/swatches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Swatches
+         * @description Return the drawing's colours with their shares, and how they stand out on a ground.
+         */
+        get: operations["get_swatches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/palette": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Palette
+         * @description Return what each colour would become, by harmony or by words; nothing is kept.
+         */
+        post: operations["propose_palette"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fonts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Fonts
+         * @description Return the fonts that ship with Zeichen, with the first line of their licence.
+         */
+        get: operations["list_fonts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Revisions
+         * @description Return every state the drawing was in, the newest first.
+         */
+        get: operations["list_revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/revisions/{revision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Revision
+         * @description Return one state as the screen draws it.
+         */
+        get: operations["get_revision"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/revisions/{revision_id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Name Revision
+         * @description Give a state a name.
+         */
+        put: operations["name_revision"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Make an earlier state the newest: a new revision, so that undo returns from it.
+         */
+        post: operations["bring_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Variants
+         * @description Return the drawing's colour variants.
+         */
+        get: operations["list_variants"];
+        put?: never;
+        /**
+         * Add Variant
+         * @description Keep the drawing in other colours beside it; with no change, as it is.
+         */
+        post: operations["add_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/{drawing_id}/variants/{variant_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Variant
+         * @description Make a variant the drawing: one step that can be undone.
+         */
+        post: operations["take_variant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Delete Variant
+         * @description Forget a variant.
+         */
+        delete: operations["delete_variant"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/variants/{variant_id}.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Variant File
+         * @description Return a variant as an SVG file.
+         */
+        get: operations["get_variant_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/motifs/{motif_id}/import-drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In Drawing
+         * @description Take an SVG or DXF file as the request's body; it becomes the motif's drawing.
+         */
+        post: operations["bring_in_drawing"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1100,6 +1404,24 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** Align */
+        Align: {
+            /** Ids */
+            ids: string[];
+            /** To */
+            to: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "align";
+        };
+        /**
+         * Bend
+         * @description How a line of letters runs.
+         * @enum {string}
+         */
+        Bend: "straight" | "arch" | "circle" | "bulge" | "wave";
         /**
          * Borders
          * @description How areas of different colours meet.
@@ -1162,6 +1484,11 @@ export interface components {
             };
             /** Reference Id */
             reference_id?: number | null;
+        };
+        /** BringBackBody */
+        BringBackBody: {
+            /** Revision Id */
+            revision_id: number;
         };
         /**
          * Chain
@@ -1238,6 +1565,18 @@ export interface components {
             yardstick: components["schemas"]["NamedYardstick"];
             brief: components["schemas"]["Brief"] | null;
         };
+        /** Combine */
+        Combine: {
+            /** Ids */
+            ids: string[];
+            /** How */
+            how: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "combine";
+        };
         /**
          * CurrentDrawing
          * @description A motif's drawing at its current revision, judged by the collection's yardstick.
@@ -1263,6 +1602,16 @@ export interface components {
             off_sketch_px: number | null;
             settings: components["schemas"]["TraceBody"];
             drawing: components["schemas"]["DrawingData"];
+        };
+        /** Delete */
+        Delete: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "delete";
         };
         /**
          * DemandRow
@@ -1295,6 +1644,32 @@ export interface components {
          * @enum {string}
          */
         Detail: "plain" | "some" | "rich";
+        /** Distribute */
+        Distribute: {
+            /** Ids */
+            ids: string[];
+            /** Along */
+            along: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "distribute";
+        };
+        /**
+         * DoneLine
+         * @description What was mended, how, how often, and what it changed.
+         */
+        DoneLine: {
+            kind: components["schemas"]["Kind"];
+            how: components["schemas"]["How"];
+            /** Count */
+            count: number;
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Nodes */
+            nodes: number;
+        };
         /**
          * Doubt
          * @description A place in the picture, px, and why it will not trace well.
@@ -1356,9 +1731,76 @@ export interface components {
             shapes: components["schemas"]["ShapeData"][];
             proof: components["schemas"]["Proof"];
         };
+        /** Duplicate */
+        Duplicate: {
+            /** Ids */
+            ids: string[];
+            /**
+             * Away Mm
+             * @default 2
+             */
+            away_mm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "duplicate";
+        };
+        /**
+         * EditBody
+         * @description One operation by hand on a revision.
+         */
+        EditBody: {
+            /** Revision Id */
+            revision_id: number;
+            /** Operation */
+            operation: components["schemas"]["Transform"] | components["schemas"]["Duplicate"] | components["schemas"]["Delete"] | components["schemas"]["Order"] | components["schemas"]["Mark"] | components["schemas"]["Align"] | components["schemas"]["Distribute"] | components["schemas"]["Combine"] | components["schemas"]["OutlineStroke"] | components["schemas"]["Grow"] | components["schemas"]["Simplify"] | components["schemas"]["MakeSymmetric"] | components["schemas"]["Tidy"] | components["schemas"]["Patch"] | components["schemas"]["NewForm"] | components["schemas"]["Redraw"] | components["schemas"]["EditNodes"] | components["schemas"]["Recolour"] | components["schemas"]["Tone"] | components["schemas"]["MergeColours"] | components["schemas"]["Letter"];
+        };
+        /**
+         * EditNodes
+         * @description insert (segment and t), remove, smooth, corner, straighten, round (radius_mm), cut, join (other path).
+         */
+        EditNodes: {
+            /** Shape */
+            shape: string;
+            /** Path */
+            path: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "insert" | "remove" | "smooth" | "corner" | "straighten" | "round" | "cut" | "join";
+            /**
+             * Nodes
+             * @default []
+             */
+            nodes: number[];
+            /**
+             * T
+             * @default 0.5
+             */
+            t: number;
+            /**
+             * Radius Mm
+             * @default 1
+             */
+            radius_mm: number;
+            /** Other */
+            other?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "edit-nodes";
+        };
         /**
          * Finding
          * @description One measured problem: kind, place, value, limit, and the shape it belongs to ('' if several).
+         *
+         *     other: a second shape that has a part in it, or ''. sure: whether it is a fact or only likely.
+         *     trail_px: along a narrow place, the middles between its walls; of a signature two corners of its
+         *     box. mends: what can
+         *     be done about it, the usual first. size_mm2: of a loose piece.
          */
         Finding: {
             kind: components["schemas"]["Kind"];
@@ -1378,6 +1820,49 @@ export interface components {
             unit: string;
             /** Shape */
             shape: string;
+            /**
+             * Other
+             * @default
+             */
+            other: string;
+            /**
+             * Sure
+             * @default true
+             */
+            sure: boolean;
+            /**
+             * Trail Px
+             * @default []
+             */
+            trail_px: components["schemas"]["TrailPoint"][];
+            /**
+             * Mends
+             * @default []
+             */
+            mends: components["schemas"]["How"][];
+            /**
+             * Size Mm2
+             * @default 0
+             */
+            size_mm2: number;
+        };
+        /**
+         * FontView
+         * @description A font that letters can be set in.
+         */
+        FontView: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Good For */
+            good_for: string;
+            /** Stencil */
+            stencil: boolean;
+            /** Strokes */
+            strokes: boolean;
+            /** Licence */
+            licence: string;
         };
         /**
          * ForecastData
@@ -1435,6 +1920,15 @@ export interface components {
             pixels_per_mm: number;
         };
         /**
+         * ForeignDrawing
+         * @description A drawing that was brought in, and what of its file it does not hold.
+         */
+        ForeignDrawing: {
+            current: components["schemas"]["CurrentDrawing"];
+            /** Left Out */
+            left_out: string[];
+        };
+        /**
          * GeneratorBody
          * @description Who draws: the stand-in studio, or a generator that listens at a local address.
          */
@@ -1479,11 +1973,34 @@ export interface components {
             /** Allowance */
             allowance?: number | null;
         };
+        /** Grow */
+        Grow: {
+            /** Ids */
+            ids: string[];
+            /** Distance Mm */
+            distance_mm: number;
+            /**
+             * Join
+             * @default round
+             */
+            join: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grow";
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
         };
+        /**
+         * How
+         * @description What a mend does.
+         * @enum {string}
+         */
+        How: "close" | "untangle" | "keep_one" | "drop" | "subtract" | "join" | "share_border" | "absorb" | "fill" | "merge_colours" | "simplify" | "relieve" | "blunt" | "thicken" | "open" | "bridge" | "move_in";
         /**
          * Job
          * @description Background work and how it stands.
@@ -1541,7 +2058,7 @@ export interface components {
          * @description What can be wrong.
          * @enum {string}
          */
-        Kind: "open_path" | "self_crossing" | "duplicate_outline" | "speck" | "thin_part" | "small_gap" | "loose_piece";
+        Kind: "open_path" | "self_crossing" | "duplicate_outline" | "ground" | "signature" | "hidden_shape" | "overlap" | "border_gap" | "speck" | "pin_hole" | "colours" | "nodes" | "tight_corner" | "fine_tip" | "thin_part" | "small_gap" | "loose_piece" | "lettering" | "too_large" | "off_sheet";
         /**
          * LadderEnd
          * @description The last line of a ladder: which of the rungs that came to start from, or why there is none.
@@ -1553,12 +2070,56 @@ export interface components {
             message: string;
         };
         /**
+         * Letter
+         * @description Set letters with their middle at a place; replaces: letters that are set anew.
+         */
+        Letter: {
+            /** Text */
+            text: string;
+            /** Font */
+            font: string;
+            /** Cap Height Mm */
+            cap_height_mm: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** @default straight */
+            bend: components["schemas"]["Bend"];
+            /**
+             * Bend By
+             * @default 0
+             */
+            bend_by: number;
+            /**
+             * Tracking
+             * @default 0
+             */
+            tracking: number;
+            /**
+             * Fill
+             * @default #24272b
+             */
+            fill: string;
+            /**
+             * Replaces
+             * @default
+             */
+            replaces: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "letter";
+        };
+        /**
          * Limits
          * @description What a process can hold.
          *
          *     thin_mm: thinnest part of the figure. gap_mm: narrowest opening that stays open.
          *     speck_mm2: anything smaller is a speck. one_piece: whether parts that hang free are a fault.
          *     cut_away: the dark areas are removed (a stencil), so the light ones are the material.
+         *     corner_mm: radius of the tool at inside corners; 0 where it leaves them sharp. colours: how many can be made.
          */
         Limits: {
             /** Thin Mm */
@@ -1577,6 +2138,16 @@ export interface components {
              * @default false
              */
             cut_away: boolean;
+            /**
+             * Corner Mm
+             * @default 0
+             */
+            corner_mm: number;
+            /**
+             * Colours
+             * @default 24
+             */
+            colours: number;
         };
         /** LimitsBody */
         LimitsBody: {
@@ -1596,6 +2167,16 @@ export interface components {
              * @default false
              */
             cut_away: boolean;
+            /**
+             * Corner Mm
+             * @default 0
+             */
+            corner_mm: number;
+            /**
+             * Colours
+             * @default 24
+             */
+            colours: number;
         };
         /**
          * Look
@@ -1603,6 +2184,91 @@ export interface components {
          * @enum {string}
          */
         Look: "silhouette" | "line" | "flat" | "stencil" | "ink";
+        /** MakeSymmetric */
+        MakeSymmetric: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "make-symmetric";
+        };
+        /**
+         * Mark
+         * @description Group (a name, or '' to take apart), lock or hide, or not; None leaves it.
+         */
+        Mark: {
+            /** Ids */
+            ids: string[];
+            /** Group */
+            group?: string | null;
+            /** Locked */
+            locked?: boolean | null;
+            /** Hidden */
+            hidden?: boolean | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mark";
+        };
+        /** MendAllBody */
+        MendAllBody: {
+            /** Revision Id */
+            revision_id: number;
+            /** Only */
+            only?: components["schemas"]["Kind"][] | null;
+        };
+        /**
+         * MendBody
+         * @description One finding by its number in the proof of a revision, and how to mend it; alike mends all of its kind.
+         */
+        MendBody: {
+            /** Revision Id */
+            revision_id: number;
+            /** Finding */
+            finding: number;
+            how: components["schemas"]["How"];
+            /**
+             * Alike
+             * @default false
+             */
+            alike: boolean;
+        };
+        /**
+         * MendPreview
+         * @description What a mend would change: the shapes that would look different, as they would be, and what goes.
+         */
+        MendPreview: {
+            /** Shapes */
+            shapes: components["schemas"]["ShapeData"][];
+            /** Gone */
+            gone: string[];
+            /** Findings Before */
+            findings_before: number;
+            /** Findings After */
+            findings_after: number;
+        };
+        /**
+         * MendedDrawing
+         * @description A drawing after Mend all, and what was done.
+         */
+        MendedDrawing: {
+            current: components["schemas"]["CurrentDrawing"];
+            /** Done */
+            done: components["schemas"]["DoneLine"][];
+        };
+        /** MergeColours */
+        MergeColours: {
+            /** Most */
+            most: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "merge-colours";
+        };
         /**
          * Method
          * @description The three ways of tracing.
@@ -1662,6 +2328,11 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** NameBody */
+        NameBody: {
+            /** Name */
+            name: string;
+        };
         /**
          * NamedYardstick
          * @description A yardstick with its name and id.
@@ -1673,6 +2344,48 @@ export interface components {
             name: string;
             yardstick: components["schemas"]["Yardstick"];
         };
+        /**
+         * NewForm
+         * @description A box, ellipse, polygon or star in a box x, y, width, height.
+         */
+        NewForm: {
+            /** Form */
+            form: string;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Sides
+             * @default 6
+             */
+            sides: number;
+            /**
+             * Fill
+             * @default #24272b
+             */
+            fill: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "new-form";
+        };
+        /** Order */
+        Order: {
+            /** Ids */
+            ids: string[];
+            /** Place */
+            place: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "order";
+        };
         /** OriginBody */
         OriginBody: {
             /** Machine Made */
@@ -1682,6 +2395,16 @@ export interface components {
              * @default
              */
             licence: string;
+        };
+        /** OutlineStroke */
+        OutlineStroke: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outline-stroke";
         };
         /**
          * Pack
@@ -1740,6 +2463,62 @@ export interface components {
              * @default false
              */
             machine_made: boolean;
+        };
+        /**
+         * PaletteBody
+         * @description A palette to propose: by harmony and seed, or by words.
+         */
+        PaletteBody: {
+            /** Harmony */
+            harmony?: string | null;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * Patch
+         * @description A freehand area: join, cut or recolour what it covers.
+         */
+        Patch: {
+            /** Line */
+            line: [
+                number,
+                number
+            ][];
+            /** How */
+            how: string;
+            /**
+             * Fill
+             * @default #24272b
+             */
+            fill: string;
+            /**
+             * Ids
+             * @default []
+             */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "patch";
+        };
+        /**
+         * PathPoints
+         * @description A path's control points, drawing units: rows of four places.
+         */
+        PathPoints: {
+            /** Closed */
+            closed: boolean;
+            /** Segments */
+            segments: number[][][];
         };
         /**
          * PictureFormat
@@ -1868,10 +2647,76 @@ export interface components {
             name: string;
             settings: components["schemas"]["TraceBody"];
         };
-        /** RevisionBody */
-        RevisionBody: {
-            /** Revision Id */
-            revision_id: number;
+        /**
+         * Recolour
+         * @description Change colours everywhere (pairs of old and new), or give some shapes one colour.
+         */
+        Recolour: {
+            /** Change */
+            change?: {
+                [key: string]: string;
+            };
+            /**
+             * Ids
+             * @default []
+             */
+            ids: string[];
+            /**
+             * Fill
+             * @default
+             */
+            fill: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "recolour";
+        };
+        /**
+         * Redraw
+         * @description A path's control points as they were moved: rows of four places.
+         */
+        Redraw: {
+            /** Shape */
+            shape: string;
+            /** Path */
+            path: number;
+            /** Segments */
+            segments: [
+                number,
+                number
+            ][][];
+            /**
+             * Closed
+             * @default true
+             */
+            closed: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "redraw";
+        };
+        /**
+         * Revision
+         * @description A state that a drawing was in. head: it is the one that counts now.
+         */
+        Revision: {
+            /** Id */
+            id: number;
+            /** Parent Id */
+            parent_id: number | null;
+            /** Note */
+            note: string;
+            /** Name */
+            name: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Head */
+            head: boolean;
         };
         /** RuleView */
         RuleView: {
@@ -1955,13 +2800,29 @@ export interface components {
             /** Stroke Width Px */
             stroke_width_px: number | null;
             box_px: components["schemas"]["Box"];
+            /** Group */
+            group: string;
+            /** Locked */
+            locked: boolean;
+            /** Hidden */
+            hidden: boolean;
+            /** Letters */
+            letters: string;
         };
-        /** ShapesBody */
-        ShapesBody: {
-            /** Revision Id */
-            revision_id: number;
-            /** Shape Ids */
-            shape_ids: string[];
+        /** Simplify */
+        Simplify: {
+            /** Ids */
+            ids: string[];
+            /**
+             * Tolerance Mm
+             * @default 0.02
+             */
+            tolerance_mm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "simplify";
         };
         /**
          * Sketch
@@ -2124,6 +2985,18 @@ export interface components {
             drawable: boolean;
         };
         /**
+         * Swatch
+         * @description A colour of a drawing, its share of the painted area, and its contrast on a ground.
+         */
+        Swatch: {
+            /** Colour */
+            colour: string;
+            /** Share */
+            share: number;
+            /** Contrast */
+            contrast: number;
+        };
+        /**
          * Ticket
          * @description Something that was made ready for a machine.
          */
@@ -2171,6 +3044,39 @@ export interface components {
             settings?: {
                 [key: string]: number | string | boolean;
             };
+        };
+        /** Tidy */
+        Tidy: {
+            /** Ids */
+            ids: string[];
+            /**
+             * Tolerance Mm
+             * @default 0.1
+             */
+            tolerance_mm: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tidy";
+        };
+        /** Tone */
+        Tone: {
+            /**
+             * Lightness
+             * @default 0
+             */
+            lightness: number;
+            /**
+             * Chroma
+             * @default 1
+             */
+            chroma: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tone";
         };
         /** TraceAllBody */
         TraceAllBody: {
@@ -2251,6 +3157,33 @@ export interface components {
             /** Gradient Share */
             gradient_share: number;
         };
+        /**
+         * TrailPoint
+         * @description A middle between two walls, and how far they are apart there.
+         */
+        TrailPoint: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Width */
+            width: number;
+        };
+        /**
+         * Transform
+         * @description Move, turn, scale or mirror by a matrix (a, b, c, d, e, f).
+         */
+        Transform: {
+            /** Ids */
+            ids: string[];
+            /** Matrix */
+            matrix: number[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "transform";
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -2263,6 +3196,29 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * Variant
+         * @description A drawing in other colours, kept beside it.
+         */
+        Variant: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Svg Sha */
+            svg_sha: string;
+        };
+        /** VariantBody */
+        VariantBody: {
+            /** Revision Id */
+            revision_id: number;
+            /** Name */
+            name: string;
+            /** Change */
+            change?: {
+                [key: string]: string;
+            };
         };
         /**
          * VeilData
@@ -3712,7 +4668,7 @@ export interface operations {
             };
         };
     };
-    delete_shapes: {
+    mend_finding: {
         parameters: {
             query?: never;
             header?: never;
@@ -3723,7 +4679,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ShapesBody"];
+                "application/json": components["schemas"]["MendBody"];
             };
         };
         responses: {
@@ -3747,7 +4703,7 @@ export interface operations {
             };
         };
     };
-    drop_specks: {
+    preview_mend: {
         parameters: {
             query?: never;
             header?: never;
@@ -3758,7 +4714,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RevisionBody"];
+                "application/json": components["schemas"]["MendBody"];
             };
         };
         responses: {
@@ -3768,7 +4724,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurrentDrawing"];
+                    "application/json": components["schemas"]["MendPreview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    mend_everything: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendAllBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendedDrawing"];
                 };
             };
             /** @description Validation Error */
@@ -3831,6 +4822,494 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CurrentDrawing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurrentDrawing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+                shape_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathPoints"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_swatches: {
+        parameters: {
+            query?: {
+                ground?: string;
+            };
+            header?: never;
+            path: {
+                drawing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Swatch"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    propose_palette: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PaletteBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_fonts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FontView"][];
+                };
+            };
+        };
+    };
+    list_revisions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revision"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+                revision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingData"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    name_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+                revision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBackBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurrentDrawing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_variants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variant"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VariantBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Variant"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBackBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurrentDrawing"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_variant: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_variant_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                variant_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_in_drawing: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                motif_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForeignDrawing"];
                 };
             };
             /** @description Validation Error */

@@ -22,7 +22,15 @@ export const KEYMAP: KeyBinding[] = [
   { id: "previous-motif", keys: "[", does: "Previous motif", match: plain("[") },
   { id: "next-motif", keys: "]", does: "Next motif", match: plain("]") },
   { id: "next-finding", keys: "F", does: "Next finding", match: plain("f") },
+  {
+    id: "mend-all",
+    keys: "Shift+M",
+    does: "Mend all that can be without asking",
+    match: (e) => e.shiftKey && plain("m")(e),
+  },
   { id: "mend", keys: "M", does: "Mend the chosen finding", match: plain("m") },
+  { id: "next-shape", keys: ".", does: "Select the next shape", match: plain(".") },
+  { id: "previous-shape", keys: ",", does: "Select the shape before", match: plain(",") },
   {
     id: "delete",
     keys: "Delete",

@@ -8,16 +8,33 @@ export const FINDING_WORDS: Record<Finding["kind"], [one: string, many: string]>
   open_path: ["open path", "open paths"],
   self_crossing: ["crossing", "crossings"],
   duplicate_outline: ["double outline", "double outlines"],
+  ground: ["ground left in", "grounds left in"],
+  signature: ["signature", "signatures"],
+  hidden_shape: ["hidden shape", "hidden shapes"],
+  overlap: ["overlap", "overlaps"],
+  border_gap: ["gap at a border", "gaps at borders"],
   speck: ["speck", "specks"],
+  pin_hole: ["pin hole", "pin holes"],
+  colours: ["too many colours", "too many colours"],
+  nodes: ["too many nodes", "too many nodes"],
+  tight_corner: ["tight corner", "tight corners"],
+  fine_tip: ["fine tip", "fine tips"],
   thin_part: ["thin part", "thin parts"],
   small_gap: ["narrow gap", "narrow gaps"],
   loose_piece: ["loose piece", "loose pieces"],
+  lettering: ["likely letters", "likely letters"],
+  too_large: ["larger than the blank", "larger than the blank"],
+  off_sheet: ["off the sheet", "off the sheet"],
 };
 
 export function measureOf(finding: Finding): string {
   if (finding.unit === "crossings") return `crosses ${finding.measured}×`;
   if (finding.kind === "loose_piece") return `${mm(finding.measured)} away`;
   if (finding.kind === "duplicate_outline") return "drawn twice";
+  if (finding.kind === "ground") return "behind everything";
+  if (finding.kind === "nodes") return `${finding.measured}, ${finding.limit} would do`;
+  if (finding.kind === "colours") return `${finding.measured} of ${finding.limit}`;
+  if (finding.kind === "tight_corner") return `sharp, tool ${mm(finding.limit)}`;
   return mm(finding.measured, finding.unit);
 }
 
@@ -47,6 +64,7 @@ export function FindingMarks({ findings, placing, view, chosen }: Props) {
             key={`${finding.kind}-${finding.x_px}-${finding.y_px}-${index}`}
             transform={`translate(${at.x} ${at.y})`}
           >
+            {isChosen && <Trail finding={finding} placing={placing} view={view} />}
             <path
               d={RING}
               transform={`scale(${radius})`}
@@ -64,6 +82,24 @@ export function FindingMarks({ findings, placing, view, chosen }: Props) {
           </g>
         );
       })}
+    </g>
+  );
+}
+
+/** Where a narrow place runs: a dot at each of its measured middles, relative to the finding. */
+function Trail({ finding, placing, view }: { finding: Finding; placing: Placing; view: View }) {
+  if (finding.kind === "signature") return null;
+  const scale = placing.mmPerPx * view.scale;
+  return (
+    <g fill="#c23b2a" stroke="none" opacity={0.45}>
+      {finding.trail_px?.map(({ x, y, width }, index) => (
+        <circle
+          key={index}
+          cx={(x - finding.x_px) * scale}
+          cy={(y - finding.y_px) * scale}
+          r={Math.max(2, (width / 2) * scale)}
+        />
+      ))}
     </g>
   );
 }

@@ -17,7 +17,7 @@ interface Props {
   label: string;
   painters: Painter[];
   /** Marks in screen px, above the canvas. */
-  marks?: (view: View) => ReactNode;
+  marks?: (view: View, viewport: Size) => ReactNode;
   onPick?: (mm: Point, context: CanvasRenderingContext2D, more: boolean) => void;
   /** A tool in the hand: a drag is a stroke of places, mm, told while it grows and when it is done. */
   onStroke?: (mm: Point[], done: boolean) => void;
@@ -65,6 +65,7 @@ export function Sheet({ page, label, painters, marks, onPick, onStroke }: Props)
     const start = drag.current;
     if (!start) return;
     if (stroke.current) {
+      if (Math.hypot(event.clientX - start.x, event.clientY - start.y) >= 4) start.moved = true;
       stroke.current = [...stroke.current, invert(view, local(event))];
       onStroke?.(stroke.current, false);
       return;
@@ -80,12 +81,14 @@ export function Sheet({ page, label, painters, marks, onPick, onStroke }: Props)
   const up = (event: PointerEvent) => {
     const start = drag.current;
     drag.current = null;
+    const context = canvas.current?.getContext("2d");
     if (stroke.current) {
-      onStroke?.(stroke.current, true);
+      // Where a tool is in the hand and shapes can be chosen, a stroke that went nowhere is a click.
+      if (!start?.moved && onPick && context) onPick(invert(view, local(event)), context, event.shiftKey);
+      else onStroke?.(stroke.current, true);
       stroke.current = null;
       return;
     }
-    const context = canvas.current?.getContext("2d");
     if (start && !start.moved && !start.panning && event.button === 0 && context && onPick) {
       onPick(invert(view, local(event)), context, event.shiftKey);
     }
@@ -94,7 +97,7 @@ export function Sheet({ page, label, painters, marks, onPick, onStroke }: Props)
   return (
     <div
       ref={frame}
-      className={`relative h-full w-full touch-none overflow-hidden ${space ? "cursor-grab" : onStroke ? "cursor-crosshair" : onPick ? "" : "cursor-grab"}`}
+      className={`relative h-full w-full touch-none overflow-hidden ${space ? "cursor-grab" : onStroke && !onPick ? "cursor-crosshair" : onPick ? "" : "cursor-grab"}`}
       onPointerDown={down}
       onPointerMove={moved}
       onPointerUp={up}
@@ -106,7 +109,7 @@ export function Sheet({ page, label, painters, marks, onPick, onStroke }: Props)
         width={viewport.width}
         height={viewport.height}
       >
-        {marks?.(view)}
+        {marks?.(view, viewport)}
       </svg>
       <div className="absolute right-3 bottom-3 flex items-center gap-1 rounded border border-hair bg-sheet px-1">
         <ViewButton label="Zoom out" onClick={() => zoom(middle(viewport), 1 / 1.3)} text="−" />
@@ -115,7 +118,7 @@ export function Sheet({ page, label, painters, marks, onPick, onStroke }: Props)
         </span>
         <ViewButton label="Zoom in" onClick={() => zoom(middle(viewport), 1.3)} text="+" />
         <ViewButton label="Fit (0)" onClick={fitPage} text="fit" />
-        <ViewButton label="True size (Shift+0)" onClick={trueSize} text="1:1" />
+        <ViewButton label="1:1: True size (Shift+0)" onClick={trueSize} text="1:1" />
       </div>
     </div>
   );

@@ -31,6 +31,7 @@ export function paintDrawing(drawing: DrawingData, placing: Placing, look: Drawi
     place(context, view, placing);
     context.globalAlpha = look.alpha ?? 1;
     for (const shape of drawing.shapes) {
+      if (shape.hidden) continue;
       const colour = look.selected?.has(shape.id) ? "#2f6db5" : (look.colour ?? shape.fill);
       if (look.hairline) {
         context.strokeStyle = colour;
@@ -45,6 +46,28 @@ export function paintDrawing(drawing: DrawingData, placing: Placing, look: Drawi
         context.fillStyle = colour;
         context.fill(pathOf(shape), "evenodd");
       }
+    }
+    context.restore();
+  };
+}
+
+/** Outlines of shapes as they would become. */
+export function paintShapes(
+  shapes: readonly ShapeData[],
+  placing: Placing,
+  colour: string,
+  moved = { x: 0, y: 0 },
+): Painter {
+  return (context, view) => {
+    context.save();
+    place(context, view, placing);
+    context.strokeStyle = colour;
+    context.fillStyle = `${colour}30`;
+    context.translate(moved.x, moved.y);
+    for (const shape of shapes) {
+      context.lineWidth = shape.stroke_width_px ?? 2 / (view.scale * placing.mmPerPx);
+      if (shape.stroke_width_px === null) context.fill(pathOf(shape), "evenodd");
+      context.stroke(pathOf(shape));
     }
     context.restore();
   };
@@ -99,10 +122,15 @@ export function shapeAt(
 ): ShapeData | null {
   for (const shape of [...drawing.shapes].reverse()) {
     const box = shape.box_px;
+    if (shape.hidden || shape.locked) continue;
     if (x < box.x_min || x > box.x_max || y < box.y_min || y > box.y_max) continue;
     context.save();
     context.setTransform(1, 0, 0, 1, 0, 0);
-    const hit = context.isPointInPath(pathOf(shape), x, y, "evenodd");
+    context.lineWidth = Math.max(shape.stroke_width_px ?? 0, 3);
+    const hit =
+      shape.stroke_width_px === null
+        ? context.isPointInPath(pathOf(shape), x, y, "evenodd")
+        : context.isPointInStroke(pathOf(shape), x, y);
     context.restore();
     if (hit) return shape;
   }

@@ -19,7 +19,7 @@ export function NumberField({ label, value, unit, onDone }: NumberProps) {
     else setText(String(value));
   };
   return (
-    <div className="flex items-baseline justify-between py-0.5">
+    <div className="flex items-baseline justify-between gap-2 py-0.5">
       <label htmlFor={id}>{label}</label>
       <span className="flex items-baseline gap-1.5">
         <input

@@ -13,6 +13,7 @@ export function useSteps(sketch: Sketch | null) {
   const kept = JSON.stringify(sketch ? stepsOf(sketch) : []);
   const [ahead, setAhead] = useState<CleanStep[] | null>(null);
   const waiting = useRef<{ id: number; steps: CleanStep[] } | null>(null);
+  const sending = useRef(false);
   const timer = useRef<ReturnType<typeof setTimeout>>(undefined);
   const look = useLook();
   const id = sketch?.id ?? 0;
@@ -23,25 +24,26 @@ export function useSteps(sketch: Sketch | null) {
     look.clear();
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [id]);
-  const send = (change: { id: number; steps: CleanStep[] }) =>
-    cleaning.mutate(change, {
-      onSettled: () => {
-        const next = waiting.current;
-        waiting.current = null;
-        if (next) send(next);
-        else if (shown.current === change.id) {
-          setAhead(null);
-          look.clear();
-        }
-      },
-    });
+  const send = async (change: { id: number; steps: CleanStep[] }) => {
+    // One change at a time: of two under way, the older could arrive last and win.
+    sending.current = true;
+    await cleaning.mutateAsync(change).catch(() => undefined);
+    sending.current = false;
+    const next = waiting.current;
+    waiting.current = null;
+    if (next) void send(next);
+    else if (shown.current === change.id) {
+      setAhead(null);
+      look.clear();
+    }
+  };
   const put = (steps: CleanStep[]) => {
     if (!sketch) return;
     setAhead(steps);
     const change = { id, steps };
     const later = () => {
-      if (cleaning.isPending) waiting.current = change;
-      else send(change);
+      if (sending.current) waiting.current = change;
+      else void send(change);
     };
     clearTimeout(timer.current);
     if (sketch.width_px * sketch.height_px > BIG_PX) {

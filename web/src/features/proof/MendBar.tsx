@@ -1,23 +1,25 @@
-import type { CurrentDrawing } from "@/api/client";
+import type { CurrentDrawing, Finding, How, MendPreview } from "@/api/client";
+import { FINDING_WORDS } from "@/sheet/FindingMarks";
 import { Button } from "@/ui/Button";
 import { plural } from "@/ui/format";
 import { Section } from "@/ui/Section";
-import type { Mend } from "./mends";
-import type { ProofActions } from "./useProofActions";
+import { HOW_WORDS, mendsOf } from "./mends";
+import type { MendOrder, ProofActions } from "./useProofActions";
 
 interface Props {
   current: CurrentDrawing;
-  mend: Mend | null;
-  onMend: () => void;
-  selectedCount: number;
+  chosen: number | null;
+  how: How | null;
+  onLookAt: (how: How) => void;
+  preview: MendPreview | null;
   actions: ProofActions;
-  onSelectAll: () => void;
-  onDelete: () => void;
+  /** Where real letters are set. */
+  onLetters: () => void;
 }
 
-export function MendBar({ current, mend, onMend, selectedCount, actions, onSelectAll, onDelete }: Props) {
+export function MendBar({ current, chosen, how, onLookAt, preview, actions, onLetters }: Props) {
   const { findings } = current.drawing.proof;
-  const specks = findings.filter((finding) => finding.kind === "speck").length;
+  const finding = chosen === null ? undefined : findings[chosen];
   return (
     <Section
       title="Mend"
@@ -44,38 +46,107 @@ export function MendBar({ current, mend, onMend, selectedCount, actions, onSelec
         </span>
       }
     >
-      {mend?.does === "advice" ? (
-        <p className="mb-2">{mend.advice}</p>
-      ) : (
-        mend && (
-          <Button kind="ink" className="mr-2 mb-2" title="M" disabled={actions.busy} onClick={onMend}>
-            {mend.label}
-          </Button>
-        )
-      )}
-      <div className="flex flex-wrap gap-2">
-        {mend?.does !== "drop-specks" && (
-          <Button disabled={!specks || actions.busy} onClick={actions.dropSpecks}>
-            {specks ? `Drop ${plural(specks, "speck")}` : "No specks"}
-          </Button>
-        )}
-        <Button kind="danger" title="Delete" disabled={!selectedCount || actions.busy} onClick={onDelete}>
-          {selectedCount > 1 ? `Delete ${selectedCount} shapes` : "Delete shape"}
+      {finding?.kind === "lettering" && (
+        <Button kind="ink" className="mr-2 mb-2" onClick={onLetters}>
+          Set real letters
         </Button>
-      </div>
-      <p className="mt-2 text-sm text-pencil">
-        {selectedCount
-          ? `${plural(selectedCount, "shape")} selected`
-          : "Click a shape to select it; Shift adds more."}
-      </p>
-      <p className="flex gap-4 text-sm">
-        <button type="button" className="link" onClick={onSelectAll}>
-          select all {current.drawing.shapes.length}
-        </button>
-        <a className="link" href={`/api/motifs/${current.motif_id}/drawing.svg`} download>
-          drawing as SVG
-        </a>
-      </p>
+      )}
+      {finding && chosen !== null && (
+        <OneFinding
+          finding={finding}
+          count={findings.filter((each) => each.kind === finding.kind).length}
+          shapeCount={current.drawing.shapes.length}
+          how={how}
+          preview={preview}
+          busy={actions.busy}
+          onLookAt={onLookAt}
+          onMend={(order) => actions.mend({ ...order, finding: chosen })}
+        />
+      )}
+      {findings.length > 0 ? (
+        <Button
+          kind={finding ? "plain" : "ink"}
+          title="Mend everything that can be without asking (Shift+M)"
+          disabled={actions.busy}
+          onClick={actions.mendAll}
+        >
+          {actions.mendsAll ? "Mending …" : `Mend all ${findings.length}`}
+        </Button>
+      ) : (
+        <p className="text-pencil">Nothing to mend; everything here can still be edited.</p>
+      )}
+      {findings.length > 0 && !finding && (
+        <p className="mt-2 text-sm text-pencil">
+          F goes to the next finding and shows what its mend would do.
+        </p>
+      )}
     </Section>
   );
+}
+
+function OneFinding({
+  finding,
+  count,
+  shapeCount,
+  how,
+  preview,
+  busy,
+  onLookAt,
+  onMend,
+}: {
+  finding: Finding;
+  count: number;
+  shapeCount: number;
+  how: How | null;
+  preview: MendPreview | null;
+  busy: boolean;
+  onLookAt: (how: How) => void;
+  onMend: (order: Omit<MendOrder, "finding">) => void;
+}) {
+  const { hows, advice } = mendsOf(finding, shapeCount);
+  if (!how) return <p className="mb-2">{advice}</p>;
+  return (
+    <div className="mb-2.5 border-b border-hair pb-2.5">
+      <div role="radiogroup" aria-label="How to mend it" className="mb-2">
+        {hows.map((each) => (
+          <label key={each} className="flex items-center gap-2 py-0.5">
+            <input
+              type="radio"
+              name="how"
+              className="accent-blue-pencil"
+              checked={each === how}
+              onChange={() => onLookAt(each)}
+            />
+            {HOW_WORDS[each]}
+          </label>
+        ))}
+      </div>
+      <div className="flex flex-wrap items-center gap-2">
+        <Button kind="ink" title="M" disabled={busy} onClick={() => onMend({ how, alike: false })}>
+          Mend it
+        </Button>
+        {count > 1 && (
+          <Button disabled={busy} onClick={() => onMend({ how, alike: true })}>
+            all {count} {FINDING_WORDS[finding.kind][1]}
+          </Button>
+        )}
+      </div>
+      <p className="mt-1.5 text-sm text-pencil" aria-live="polite">
+        {preview ? previewInWords(preview) : "Looking what it would change …"}
+      </p>
+    </div>
+  );
+}
+
+function previewInWords({
+  shapes,
+  gone,
+  findings_before: before,
+  findings_after: after,
+}: MendPreview): string {
+  const parts = [
+    shapes.length ? `changes ${plural(shapes.length, "shape")}` : "",
+    gone.length ? `drops ${plural(gone.length, "shape")}` : "",
+  ].filter(Boolean);
+  return `${parts.join(", ") || "changes nothing"}; findings ${before} → ${after}`;
 }

@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
-import type { DrawingData, Finding } from "@/api/client";
+import type { Finding } from "@/api/client";
 import { groupFindings } from "@/sheet/DrawingTape";
 import { measureOf } from "@/sheet/FindingMarks";
-import { mendFor } from "./mends";
+import { doneInWords, HOW_WORDS, mendsOf } from "./mends";
 
 const finding = (kind: Finding["kind"], changes: Partial<Finding> = {}): Finding => ({
   kind,
@@ -14,31 +14,44 @@ const finding = (kind: Finding["kind"], changes: Partial<Finding> = {}): Finding
   limit: 0.15,
   unit: "mm",
   shape: "s2",
+  other: "",
+  sure: true,
+  trail_px: [],
+  mends: [],
+  size_mm2: 0,
   ...changes,
 });
-const drawing = (count: number) =>
-  ({ shapes: Array.from({ length: count }, (_, k) => ({ id: `s${k + 1}` })) }) as unknown as DrawingData;
 
 describe("mends", () => {
-  it("drops specks, and whole pieces that are loose or doubled", () => {
-    expect(mendFor(finding("speck"), drawing(3)).does).toBe("drop-specks");
-    expect(mendFor(finding("loose_piece"), drawing(3)).does).toBe("delete-shape");
-    expect(mendFor(finding("duplicate_outline"), drawing(3)).does).toBe("delete-shape");
+  it("offers what the server says, the usual one first", () => {
+    expect(mendsOf(finding("thin_part", { mends: ["thicken", "drop"] }), 3).hows).toEqual([
+      "thicken",
+      "drop",
+    ]);
   });
 
-  it("never offers to delete the only shape, or one that is not known", () => {
-    expect(mendFor(finding("loose_piece"), drawing(1)).does).toBe("advice");
-    expect(mendFor(finding("loose_piece", { shape: "" }), drawing(3)).does).toBe("advice");
+  it("never offers to drop the only shape", () => {
+    expect(mendsOf(finding("thin_part", { mends: ["thicken", "drop"] }), 1).hows).toEqual(["thicken"]);
+    expect(mendsOf(finding("speck", { mends: ["drop"] }), 1).hows).toEqual(["drop"]);
   });
 
-  it.each(["thin_part", "small_gap", "open_path", "self_crossing"] as const)(
-    "says what to do about a %s",
-    (kind) => {
-      const mend = mendFor(finding(kind), drawing(3));
-      expect(mend.does).toBe("advice");
-      expect(mend.advice).toMatch(/Ink/);
-    },
-  );
+  it.each(["too_large", "lettering"] as const)("says what to do about %s", (kind) => {
+    const choice = mendsOf(finding(kind), 3);
+    expect(choice.hows).toEqual([]);
+    expect(choice.advice).toMatch(/yardstick|Lettering/);
+  });
+
+  it("has its own words for every mend", () => {
+    const words = Object.values(HOW_WORDS);
+    expect(new Set(words).size).toBe(words.length);
+  });
+
+  it("says what was done in one sentence", () => {
+    const line = { kind: "speck", how: "drop", count: 2, area_mm2: -0.1, nodes: -8 } as const;
+    expect(doneInWords([line, { ...line, kind: "thin_part", how: "thicken", count: 1 }])).toBe(
+      "Mended 2 specks (drop it), 1 thin part (thicken here).",
+    );
+  });
 
   it("groups findings by kind and keeps their places in the list", () => {
     const findings = [finding("speck"), finding("thin_part"), finding("speck")];
@@ -54,5 +67,7 @@ describe("mends", () => {
     expect(measureOf(finding("self_crossing", { unit: "crossings", measured: 2 }))).toBe("crosses 2×");
     expect(measureOf(finding("loose_piece", { measured: 20 }))).toBe("20.0 mm away");
     expect(measureOf(finding("duplicate_outline"))).toBe("drawn twice");
+    expect(measureOf(finding("nodes", { unit: "nodes", measured: 240, limit: 80 }))).toBe("240, 80 would do");
+    expect(measureOf(finding("colours", { unit: "colours", measured: 7, limit: 4 }))).toBe("7 of 4");
   });
 });

@@ -1,31 +1,52 @@
-/** Which mend a finding has today, and what to do by hand where there is none yet. */
-import type { DrawingData, Finding } from "@/api/client";
+/** What the mends of findings are called, and what to do where the maker has to decide. */
+import type { DoneLine, Finding, How } from "@/api/client";
+import { FINDING_WORDS } from "@/sheet/FindingMarks";
 
-export interface Mend {
-  does: "drop-specks" | "delete-shape" | "advice";
-  label: string;
+export const HOW_WORDS: Record<How, string> = {
+  close: "Close the path",
+  untangle: "Untangle",
+  keep_one: "Keep only one",
+  drop: "Drop it",
+  subtract: "Cut the lower one back",
+  join: "Join both",
+  share_border: "Let them share a border",
+  absorb: "Merge into its neighbour",
+  fill: "Fill it",
+  merge_colours: "Merge the nearest colours",
+  simplify: "Thin out the nodes",
+  relieve: "Round for the tool",
+  blunt: "Blunt the tip",
+  thicken: "Thicken here",
+  open: "Open it here",
+  bridge: "Hold it with a bridge",
+  move_in: "Move onto the sheet",
+};
+
+const ADVICE: Partial<Record<Finding["kind"], string>> = {
+  too_large: "Larger than the blank: choose a smaller finished width or another blank with the yardstick.",
+  lettering:
+    "These look like small letters, which never trace well: delete them and set real letters with Lettering.",
+};
+
+export interface MendChoice {
+  hows: How[];
   advice: string;
 }
 
-const ADVICE: Partial<Record<Finding["kind"], string>> = {
-  thin_part:
-    "Too thin here: make the figure larger with the yardstick, or trace darker in Ink (raise “Dark up to”).",
-  small_gap:
-    "Too narrow here: make the figure larger with the yardstick, or trace lighter in Ink (lower “Dark up to”).",
-  open_path: "This path is open: trace it again in Ink, or delete the shape.",
-  self_crossing:
-    "This path crosses itself: trace it again in Ink with a smaller “Stay within”, or delete the shape.",
-};
+/** The mends of a finding, the usual one first; the last shape of a drawing is never offered to be dropped. */
+export function mendsOf(finding: Finding, shapeCount: number): MendChoice {
+  const whole: Finding["kind"][] = ["ground", "hidden_shape", "thin_part", "open_path", "self_crossing"];
+  const hows = (finding.mends ?? []).filter(
+    (how) => !(how === "drop" && shapeCount < 2 && whole.includes(finding.kind)),
+  );
+  return { hows, advice: hows.length ? "" : (ADVICE[finding.kind] ?? "This one is for you to decide.") };
+}
 
-export function mendFor(finding: Finding, drawing: DrawingData): Mend {
-  if (finding.kind === "speck") return { does: "drop-specks", label: "Drop all specks", advice: "" };
-  const isWholeShape = finding.kind === "duplicate_outline" || finding.kind === "loose_piece";
-  if (isWholeShape && drawing.shapes.length > 1 && finding.shape) {
-    return {
-      does: "delete-shape",
-      label: finding.kind === "loose_piece" ? "Drop this piece" : "Keep only one",
-      advice: "",
-    };
-  }
-  return { does: "advice", label: "Mend", advice: ADVICE[finding.kind] ?? "There is no mend for this yet." };
+/** What Mend all did, as one sentence. */
+export function doneInWords(done: DoneLine[]): string {
+  const parts = done.map(({ kind, how, count }) => {
+    const [one, many] = FINDING_WORDS[kind];
+    return `${count} ${count === 1 ? one : many} (${HOW_WORDS[how].toLowerCase()})`;
+  });
+  return parts.length ? `Mended ${parts.join(", ")}.` : "There was nothing to mend.";
 }

@@ -1,53 +1,45 @@
-import { api, ask, type CurrentDrawing } from "@/api/client";
+import { api, ask, type CurrentDrawing, type Finding, type How } from "@/api/client";
 import { useDrawingChange } from "@/api/queries";
 import { useAction } from "@/keys/useAction";
-import { plural } from "@/ui/format";
 import { tellDone, tellProblem } from "@/ui/notices";
+import { doneInWords } from "./mends";
 
 export type ProofActions = ReturnType<typeof useProofActions>;
 
+export interface MendOrder {
+  finding: number;
+  how: How;
+  alike: boolean;
+}
+
 /** What can be done to the drawing here: each is one step that undo takes back. */
-export function useProofActions(current: CurrentDrawing, selected: ReadonlySet<string>, clear: () => void) {
+export function useProofActions(current: CurrentDrawing) {
   const path = { drawing_id: current.id };
-  const remove = useDrawingChange((shape_ids: string[]) =>
-    ask(
-      api.POST("/api/drawings/{drawing_id}/delete-shapes", {
-        params: { path },
-        body: { revision_id: current.revision_id, shape_ids },
-      }),
-    ),
+  const { revision_id } = current;
+  const one = useDrawingChange((order: MendOrder) =>
+    ask(api.POST("/api/drawings/{drawing_id}/mend", { params: { path }, body: { revision_id, ...order } })),
   );
-  const drop = useDrawingChange(() =>
+  const all = useDrawingChange((only: Finding["kind"][] | null) =>
     ask(
-      api.POST("/api/drawings/{drawing_id}/drop-specks", {
-        params: { path },
-        body: { revision_id: current.revision_id },
-      }),
-    ),
+      api.POST("/api/drawings/{drawing_id}/mend-all", { params: { path }, body: { revision_id, only } }),
+    ).then(({ current: mended, done }) => {
+      tellDone(`${doneInWords(done)} Ctrl+Z brings it back.`);
+      return mended;
+    }),
   );
   const undo = useDrawingChange(() => ask(api.POST("/api/drawings/{drawing_id}/undo", { params: { path } })));
   const redo = useDrawingChange(() => ask(api.POST("/api/drawings/{drawing_id}/redo", { params: { path } })));
-  const busy = remove.isPending || drop.isPending || undo.isPending || redo.isPending;
+  const busy = [one, all, undo, redo].some((change) => change.isPending);
   const actions = {
     busy,
-    deleteShapes: (ids: string[]) =>
-      remove.mutate(ids, {
-        onError: tellProblem,
-        onSuccess: () => (
-          clear(),
-          tellDone(`Deleted ${plural(ids.length, "shape")}. Ctrl+Z brings it back.`)
-        ),
-      }),
-    dropSpecks: () =>
-      drop.mutate(undefined, {
-        onError: tellProblem,
-        onSuccess: () => tellDone("Dropped all specks. Ctrl+Z brings them back."),
-      }),
+    mend: (order: MendOrder) => one.mutate(order, { onError: tellProblem }),
+    mendAll: () => all.mutate(null, { onError: tellProblem }),
+    mendsAll: all.isPending,
     undo: () => undo.mutate(undefined, { onError: tellProblem }),
     redo: () => redo.mutate(undefined, { onError: tellProblem }),
   };
   useAction("undo", current.can_undo && !busy ? actions.undo : null);
   useAction("redo", current.can_redo && !busy ? actions.redo : null);
-  useAction("delete", selected.size && !busy ? () => actions.deleteShapes([...selected]) : null);
+  useAction("mend-all", current.drawing.proof.findings.length && !busy ? actions.mendAll : null);
   return actions;
 }

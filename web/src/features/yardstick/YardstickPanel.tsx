@@ -219,6 +219,18 @@ function Editor({
           value={body.limits.speck_mm2}
           onDone={(speck_mm2) => limit({ speck_mm2 })}
         />
+        <NumberField
+          label="Tool radius at inside corners"
+          unit="mm"
+          value={body.limits.corner_mm ?? 0}
+          onDone={(corner_mm) => limit({ corner_mm })}
+        />
+        <NumberField
+          label="Colours at most"
+          unit=""
+          value={body.limits.colours ?? 24}
+          onDone={(colours) => limit({ colours: Math.round(colours) })}
+        />
         <div>
           <Tick checked={body.limits.one_piece ?? false} onChange={(one_piece) => limit({ one_piece })}>
             Must hang together in one piece

@@ -1,0 +1,129 @@
+/** Real letters: set, bent, sized in mm; they stay text until something else is done to them. */
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, ask, type CurrentDrawing, type LetterOperation } from "@/api/client";
+import { Button } from "@/ui/Button";
+import { NumberField, TextArea } from "@/ui/Field";
+import { Section } from "@/ui/Section";
+import { Segments } from "@/ui/Segments";
+import type { Selection } from "./selecting";
+import type { Editor } from "./useEdit";
+
+const BENDS = [
+  { value: "straight", label: "straight" },
+  { value: "arch", label: "arch" },
+  { value: "circle", label: "circle" },
+  { value: "bulge", label: "bulge" },
+  { value: "wave", label: "wave" },
+] as const;
+type Bend = (typeof BENDS)[number]["value"];
+const USUAL: Record<Bend, number> = { straight: 0, arch: 120, circle: 0, bulge: 0.4, wave: 0.3 };
+
+interface Props {
+  current: CurrentDrawing;
+  chosen: Selection;
+  fill: string;
+  editor: Editor;
+}
+
+export function LettersPanel({ current, chosen, fill, editor }: Props) {
+  const fonts =
+    useQuery({ queryKey: ["fonts"], queryFn: () => ask(api.GET("/api/fonts")), staleTime: Infinity }).data ??
+    [];
+  const { shapes, figure_px: figure, mm_per_px: perPx } = current.drawing;
+  const old = shapes.find((shape) => chosen.has(shape.id) && shape.letters);
+  const [text, setText] = useState("");
+  const [font, setFont] = useState("lilita-one");
+  const [height, setHeight] = useState(6);
+  const [bend, setBend] = useState<Bend>("straight");
+  const [by, setBy] = useState(0);
+  useEffect(() => {
+    if (!old) return;
+    const set = JSON.parse(old.letters) as {
+      text: string;
+      font: string;
+      cap_height_mm: number;
+      bend: Bend;
+      bend_by: number;
+    };
+    setText(set.text);
+    setFont(set.font);
+    setHeight(set.cap_height_mm);
+    setBend(set.bend);
+    setBy(set.bend_by);
+  }, [old]);
+  const face = fonts.find((each) => each.key === font);
+  const order = (): LetterOperation => {
+    const before = old ? (JSON.parse(old.letters) as { x: number; y: number }) : null;
+    return {
+      kind: "letter",
+      text,
+      font,
+      cap_height_mm: height,
+      // New letters stand below the figure, in its middle.
+      x: before?.x ?? (figure.x_min + figure.x_max) / 2,
+      y: before?.y ?? figure.y_max + (1.5 * height) / perPx,
+      bend,
+      bend_by: by,
+      tracking: 0,
+      fill: old?.fill ?? fill,
+      replaces: old?.id ?? "",
+    };
+  };
+  return (
+    <Section title={old ? "Set these letters anew" : "Set letters"}>
+      <TextArea
+        label="Text"
+        rows={2}
+        value={text}
+        maxLength={400}
+        onChange={(event) => setText(event.target.value)}
+        className="mb-2"
+      />
+      <label htmlFor="font" className="mb-0.5 block text-pencil">
+        Font
+      </label>
+      <select
+        id="font"
+        value={font}
+        onChange={(event) => setFont(event.target.value)}
+        className="w-full rounded border border-hair bg-sheet px-2 py-1 hover:border-graphite"
+      >
+        {fonts.map((each) => (
+          <option key={each.key} value={each.key}>
+            {each.title} · {each.good_for}
+          </option>
+        ))}
+      </select>
+      <p className="mt-0.5 mb-1.5 truncate text-sm text-pencil" title={face?.licence}>
+        {face?.licence}
+      </p>
+      <NumberField label="Capitals" unit="mm" value={height} onDone={setHeight} />
+      <div className="my-1.5">
+        <Segments
+          label="How the line runs"
+          value={bend}
+          segments={[...BENDS]}
+          onChange={(next) => (setBend(next), setBy(USUAL[next]))}
+        />
+      </div>
+      {bend === "arch" && <NumberField label="Spans" unit="°" value={by} onDone={setBy} />}
+      {(bend === "bulge" || bend === "wave") && (
+        <NumberField label="Rises" unit="× cap" value={by} onDone={setBy} />
+      )}
+      <Button
+        kind="ink"
+        className="mt-2"
+        disabled={!text.trim() || editor.busy}
+        onClick={() => editor.edit(order())}
+      >
+        {old ? "Set anew" : "Set the letters"}
+      </Button>
+      <p className="mt-1.5 text-sm text-pencil">
+        {old
+          ? "Chosen letters can be changed until something else is done to them."
+          : "They are outlines for every machine, and stay text for you until you reshape them."}
+      </p>
+    </Section>
+  );
+}

@@ -1,0 +1,89 @@
+/** How the sheet is looked at: on which ground, and compared with what. */
+import { useState } from "react";
+import { TextButton } from "@/ui/TextButton";
+import { GROUNDS } from "./ColoursPanel";
+import type { Compare } from "./compare";
+
+interface Props {
+  ground: string;
+  onGround: (colour: string) => void;
+  compare: Compare;
+  onCompare: (compare: Compare) => void;
+  /** What the drawing is compared with, in words; null if there is nothing. */
+  other: string | null;
+}
+
+export function LookBar({ ground, onGround, compare, onCompare, other }: Props) {
+  const [open, setOpen] = useState(false);
+  return (
+    <div
+      className={`absolute left-[34px] flex items-center gap-3 rounded border border-hair bg-sheet px-2 py-0.5 ${open ? "bottom-12" : "bottom-3"}`}
+    >
+      <label className="flex items-center gap-1.5">
+        <span className="text-pencil">on</span>
+        <select
+          aria-label="Ground"
+          value={ground}
+          onChange={(event) => onGround(event.target.value)}
+          className="bg-transparent"
+        >
+          {GROUNDS.map(([colour, name]) => (
+            <option key={colour} value={colour}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          className="accent-blue-pencil"
+          checked={compare.outlines}
+          onChange={(event) => onCompare({ ...compare, outlines: event.target.checked })}
+        />
+        outlines
+      </label>
+      <TextButton
+        aria-expanded={open}
+        disabled={!other}
+        onClick={() => {
+          if (open) onCompare({ ...compare, fade: 0, divider: null });
+          setOpen(!open);
+        }}
+      >
+        compare
+      </TextButton>
+      {open && other && (
+        <>
+          <span className="text-pencil">with {other}:</span>
+          <label className="flex items-center gap-1.5">
+            fade
+            <input
+              type="range"
+              className="w-20 accent-blue-pencil"
+              min={0}
+              max={1}
+              step={0.05}
+              value={compare.fade}
+              onChange={(event) => onCompare({ ...compare, divider: null, fade: Number(event.target.value) })}
+            />
+          </label>
+          <label className="flex items-center gap-1.5">
+            divider
+            <input
+              type="range"
+              className="w-20 accent-blue-pencil"
+              min={0}
+              max={1}
+              step={0.01}
+              value={compare.divider ?? 0}
+              onChange={(event) =>
+                onCompare({ ...compare, fade: 0, divider: Number(event.target.value) || null })
+              }
+            />
+          </label>
+        </>
+      )}
+    </div>
+  );
+}
