@@ -5,20 +5,21 @@ BIN := .venv/bin
 STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
 KERNELS := $(shell grep -rl numba src/zeichen/core)
-# Tests that share nothing, so two may run at once; the others start servers and browsers.
+# Tests that share nothing and need no server; the others start servers and browsers.
 PURE := src/zeichen/core tests/core tests/reference tests/standins tests/store
 
-.PHONY: demo test browser served ready lint front bench types screenshots clean
+.PHONY: demo test pure browser served ready lint front bench types screenshots clean
 
 demo: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web
 	@$(BIN)/zeichen demo
 
 test:
 	@$(MAKE) --no-print-directory -j2 --output-sync=target ready
-	$(BIN)/python -m pytest -n 2 $(PURE)
-	@$(MAKE) --no-print-directory -j2 --output-sync=target browser served
+	@$(MAKE) --no-print-directory -j3 --output-sync=target browser served pure
 
-# Each has servers, ports and data folders of its own, so the two may run side by side.
+# Each has servers, ports and data folders of its own, so they may run side by side: the first two often wait.
+pure:
+	$(BIN)/python -m pytest $(PURE)
 browser:
 	$(BIN)/python -m pytest tests/e2e
 served:

@@ -70,8 +70,14 @@ def test_specks_are_mended_undone_and_redone_and_survive_a_reload(proof: Page):
     expect(verdict(proof)).to_have_text("2 to mend")
     proof.keyboard.press("f")
     expect(proof.get_by_role("button", name=re.compile("speck"), pressed=True)).to_have_count(1)
+    expect(proof.get_by_text("drops 1 shape; findings 2 → 1")).to_be_visible()
     proof.keyboard.press("m")
+    expect(verdict(proof)).to_have_text("1 to mend")
+    proof.keyboard.press("Control+z")
+    expect(verdict(proof)).to_have_text("2 to mend")
+    proof.keyboard.press("Shift+M")
     expect(verdict(proof)).to_have_text("cut-ready")
+    expect(proof.get_by_text("Mended 2 specks")).to_be_visible()
     proof.keyboard.press("Control+z")
     expect(verdict(proof)).to_have_text("2 to mend")
     proof.reload()
@@ -81,6 +87,7 @@ def test_specks_are_mended_undone_and_redone_and_survive_a_reload(proof: Page):
 
 
 def test_a_shape_is_selected_by_click_and_deleted_by_key(proof: Page):
+    proof.get_by_role("tab", name="Shapes").click()
     shapes = proof.get_by_role("button", name=re.compile("select all"))
     expect(shapes).to_have_text("select all 12")
     canvas = proof.get_by_role("img", name=re.compile("Drawing of Rosette"))
@@ -91,14 +98,15 @@ def test_a_shape_is_selected_by_click_and_deleted_by_key(proof: Page):
     expect(proof.get_by_text("1 shape selected")).to_be_visible()
     proof.keyboard.press("Delete")
     expect(shapes).to_have_text("select all 11")
-    proof.get_by_role("button", name="undo").click()
+    proof.keyboard.press("Control+z")
     expect(shapes).to_have_text("select all 12")
 
 
 def test_the_last_shape_cannot_be_deleted_and_the_screen_says_why(proof: Page):
+    proof.get_by_role("tab", name="Shapes").click()
     proof.get_by_role("button", name=re.compile("select all")).click()
     proof.get_by_role("button", name="Delete 12 shapes").click()
-    expect(proof.get_by_role("alert")).to_contain_text("last shape of the drawing. Keep at least one.")
+    expect(proof.get_by_role("alert")).to_contain_text("Keep at least one")
 
 
 def dumbbell() -> bytes:
@@ -108,7 +116,7 @@ def dumbbell() -> bytes:
     return png(rgb)
 
 
-def test_changing_the_yardstick_finds_more_and_what_has_no_mend_yet_says_what_to_do(rosette: Page):
+def test_changing_the_yardstick_finds_more_and_a_thin_part_is_thickened_there(rosette: Page):
     bring_in(rosette, "dumbbell.png", dumbbell())
     expect(sketches(rosette)).to_have_count(1, timeout=60_000)
     take_to_proof(rosette, rosette.get_by_role("region", name="Sketches of Rosette"))
@@ -122,7 +130,10 @@ def test_changing_the_yardstick_finds_more_and_what_has_no_mend_yet_says_what_to
     rosette.get_by_role("button", name=re.compile("^Bold carving")).click()
     expect(verdict(rosette)).to_have_text("1 to mend")
     rosette.get_by_role("button", name=re.compile("^thin part 0.30 mm")).first.click()
-    expect(rosette.get_by_text("make the figure larger with the yardstick")).to_be_visible()
+    expect(rosette.get_by_role("radio", name="Thicken here")).to_be_checked()
+    expect(rosette.get_by_text("changes 1 shape; findings 1 → 0")).to_be_visible()
+    rosette.get_by_role("button", name="Mend it").click()
+    expect(verdict(rosette)).to_have_text("cut-ready")
 
 
 def test_knobs_retrace_live_and_the_reading_follows(rosette: Page):
@@ -284,6 +295,7 @@ def test_everything_fits_at_1024_wide(proof: Page):
 
 def test_a_new_trace_takes_the_drawings_place_and_undo_brings_it_back(proof: Page):
     shapes = proof.get_by_role("button", name=re.compile("select all"))
+    proof.get_by_role("tab", name="Shapes").click()
     expect(shapes).to_have_text("select all 12")
     choose_stage(proof, "Ink")
     expect(proof.get_by_text("Undo in Proof brings the last drawing back.")).to_be_visible()
@@ -293,9 +305,10 @@ def test_a_new_trace_takes_the_drawings_place_and_undo_brings_it_back(proof: Pag
     nodes = proof.get_by_role("row", name=re.compile("^Spots dropped"))
     expect(nodes).to_contain_text("2", timeout=60_000)
     proof.get_by_role("button", name="Keep this trace").click()
+    proof.get_by_role("tab", name="Shapes").click()
     expect(shapes).to_have_text("select all 10", timeout=60_000)
     expect(verdict(proof)).to_have_text("cut-ready")
-    proof.get_by_role("button", name="undo", exact=True).click()
+    proof.keyboard.press("Control+z")
     expect(shapes).to_have_text("select all 12")
 
 
