@@ -103,11 +103,12 @@ export function useDrawing(motifId: number | null, hasDrawing: boolean, yardstic
   });
 }
 
-/** Change a drawing on the server and show the new revision at once. */
-export function useDrawingChange<Args>(change: (args: Args) => Promise<CurrentDrawing>) {
+/** Change a drawing on the server and show the new revision at once; those of one queue go one after the other. */
+export function useDrawingChange<Args>(change: (args: Args) => Promise<CurrentDrawing>, queue?: string) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: change,
+    ...(queue && { scope: { id: queue } }),
     onSuccess: (drawing) => {
       client.setQueriesData<CurrentDrawing>({ queryKey: ["drawing", drawing.motif_id] }, drawing);
       void client.invalidateQueries({ queryKey: ["verdicts"] });

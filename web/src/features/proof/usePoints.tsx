@@ -21,8 +21,11 @@ import type { Editor } from "./useEdit";
 const REACH_PX = 8;
 const MOST_SHOWN = 3000;
 
+/** What the pointer holds, and the paths as they were when it took hold. */
 type Grip =
-  { kind: "nodes"; chosen: ReadonlySet<string> } | { kind: "handle"; ref: HandleRef } | { kind: "box" };
+  | { kind: "nodes"; chosen: ReadonlySet<string>; paths: PathPoints[] }
+  | { kind: "handle"; ref: HandleRef; paths: PathPoints[] }
+  | { kind: "box" };
 
 export function usePoints(
   current: CurrentDrawing,
@@ -31,7 +34,7 @@ export function usePoints(
   editor: Editor,
   on: boolean,
 ) {
-  const points = useQuery({
+  const query = useQuery({
     queryKey: ["points", current.id, current.revision_id, shapeId],
     queryFn: () =>
       ask(
@@ -41,13 +44,19 @@ export function usePoints(
       ),
     enabled: on && shapeId !== null,
     staleTime: Infinity,
-  }).data as PathPoints[] | undefined;
+    // What is shown stays until the new places are there, so that a click in between meets its node.
+    placeholderData: (before, of) => (of?.queryKey[3] === shapeId ? before : undefined),
+  });
+  const points = query.data as PathPoints[] | undefined;
   const [ahead, setAhead] = useState<PathPoints[] | null>(null);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [box, setBox] = useState<[Point, Point] | null>(null);
   const grip = useRef<Grip | null>(null);
   useEffect(() => setChosen(new Set()), [shapeId]);
-  useEffect(() => setAhead(null), [points]);
+  const waits = query.isPlaceholderData;
+  useEffect(() => {
+    if (!waits) setAhead(null);
+  }, [points, waits]);
   const paths = ahead ?? points ?? [];
 
   const send = (moved: PathPoints[]) => {
@@ -57,36 +66,42 @@ export function usePoints(
     const number = changed < 0 ? 0 : differing(moved, points ?? []);
     const path = moved[number];
     if (!path || !shapeId) return;
-    editor.edit({
-      kind: "redraw",
-      shape: shapeId,
-      path: number,
-      segments: path.segments as [number, number][][],
-      closed: path.closed,
-    });
+    editor.edit(
+      {
+        kind: "redraw",
+        shape: shapeId,
+        path: number,
+        segments: path.segments as [number, number][][],
+        closed: path.closed,
+      },
+      undefined,
+      () => setAhead(null),
+    );
   };
 
   const onStroke = (mm: Point[], done: boolean, perScreenPx: number) => {
     const start = toDrawing(placing, mm[0]!);
     const now = toDrawing(placing, mm.at(-1)!);
     const within = (REACH_PX * perScreenPx) / placing.mmPerPx;
-    if (mm.length === 1 && !done) grip.current = gripAt(start, within);
+    // While something else than a move is under way, nodes may be about to go.
+    const still = editor.busy && ahead === null;
+    if (mm.length === 1 && !done) grip.current = still ? null : gripAt(start, within);
     const held = grip.current;
-    if (!held || !points) return;
+    if (!held) return;
     const by = { x: now.x - start.x, y: now.y - start.y };
     if (held.kind === "box") {
       setBox(done ? null : [mm[0]!, mm.at(-1)!]);
       if (done)
         setChosen(
           new Set(
-            nodesOf(points)
+            nodesOf(paths)
               .filter(({ at }) => between(at, start, now))
               .map(({ ref }) => keyOf(ref)),
           ),
         );
     } else {
       const moved =
-        held.kind === "nodes" ? moveNodes(points, held.chosen, by) : moveHandle(points, held.ref, by);
+        held.kind === "nodes" ? moveNodes(held.paths, held.chosen, by) : moveHandle(held.paths, held.ref, by);
       setAhead(moved);
       if (done) send(moved);
     }
@@ -96,12 +111,12 @@ export function usePoints(
   const gripAt = (at: Point, within: number): Grip => {
     const handle = nearestOf(handlesOf(paths, chosen), at, within);
     const node = nearestOf(nodesOf(paths), at, within);
-    if (handle && !node) return { kind: "handle", ref: handle.ref };
+    if (handle && !node) return { kind: "handle", ref: handle.ref, paths };
     if (!node) return { kind: "box" };
     const key = keyOf(node.ref);
     const holds = chosen.has(key) ? chosen : new Set([key]);
     setChosen(holds);
-    return { kind: "nodes", chosen: holds };
+    return { kind: "nodes", chosen: holds, paths };
   };
 
   const onPick = (mm: Point, more: boolean, perScreenPx: number): boolean => {
