@@ -3,6 +3,8 @@
 PYTHON ?= python3
 BIN := .venv/bin
 STAMPS := .stamps
+# Every test of the command line and of the server starts Python anew: it must not compile our sources each time.
+unexport PYTHONDONTWRITEBYTECODE
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
 KERNELS := $(shell grep -rl numba src/zeichen/core)
 # Tests that share nothing and need no server; the others start servers and browsers.

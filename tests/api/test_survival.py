@@ -18,8 +18,8 @@ from server import Server, free_port, serving
 
 @pytest.fixture(scope="module")
 def large_png() -> bytes:
-    """Seven megapixels with a thousand blots: seconds of work for any job on it."""
-    size = 2600
+    """Three megapixels with hundreds of blots: seconds of work for any job on it."""
+    size = 1700
     canvas = np.full((size, size), 255, np.uint8)
     rows, columns = np.mgrid[0:size, 0:size].astype(np.float32)
     canvas[np.sin(rows / 17) * np.cos(columns / 23 + rows / 900) > 0.35] = 0
@@ -84,7 +84,7 @@ def test_killed_during_an_import_and_during_a_trace(tmp_path: Path, large_png: b
     with serving(tmp_path) as server:
         assert job(server, trace_id)["state"] == "interrupted"
         (sketch,) = server.client.get(f"/motifs/{motif_id}/sketches").json()
-        assert (sketch["id"], sketch["width_px"]) == (sketch_id, 2600)
+        assert (sketch["id"], sketch["width_px"]) == (sketch_id, 1700)
         assert server.client.get(f"/pictures/{sketch['picture_sha']}.png").status_code == 200
         assert server.client.get(f"/motifs/{motif_id}/drawing").status_code == 404
         again = server.client.post(f"/jobs/{trace_id}/again").json()["id"]

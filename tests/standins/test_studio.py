@@ -169,9 +169,9 @@ def test_a_palette_and_a_number_of_colours_are_kept_to():
 @pytest.mark.parametrize(("look", "share"), [(Look.LINE, 0.010), (Look.INK, 0.022), (Look.SILHOUETTE, 0.014)])
 def test_a_set_drawn_after_a_reference_has_its_line_weight(look, share):
     """Within 15 % for each of eight motifs; the reference is a picture, only measured."""
-    reference = read_style(drawn("owl", look, 5, faults=1, size_px=768, manner=Manner(line_share=share)))
+    reference = read_style(drawn("owl", look, 5, faults=1, size_px=576, manner=Manner(line_share=share)))
     hand = manner_after(reference)
-    found = [read_style(drawn(s, look, 7, faults=1, size_px=768, manner=hand)).line_share for s in SET]
+    found = [read_style(drawn(s, look, 7, faults=1, size_px=576, manner=hand)).line_share for s in SET]
     assert np.mean(found) == pytest.approx(reference.line_share, rel=0.15)
     off = np.abs(np.array(found) / reference.line_share - 1)
     assert (off < 0.15).sum() >= 7
@@ -192,6 +192,9 @@ def test_pictures_are_soft_and_noisy_as_generated_ones_are():
     assert drawn(faults=0, size_px=512).grey()[:40, :40].min() == 255
 
 
+DRAWN = 70
+
+
 def test_faults_happen_as_often_as_stated_and_a_knob_scales_them():
     wording = compose_wording("snail")
 
@@ -199,15 +202,15 @@ def test_faults_happen_as_often_as_stated_and_a_knob_scales_them():
         studio = Studio(faults=knob)
         seen = [
             studio.draw_openly(SketchOrder("snail", Look.LINE, s, words, size_px=64)).faults
-            for s in range(70)
+            for s in range(DRAWN)
         ]
         return {fault: sum(fault in each for each in seen) / len(seen) for fault in Fault}
 
     assert not any(counted(0, wording).values())
     usual, many = counted(1, wording), counted(3, wording)
     for fault, chance in CHANCES.items():
-        # Three standard deviations of a share of 70.
-        slack = 3 * np.sqrt(max(chance.usual, 0.02) / 70)
+        # Three standard deviations of a share of so many.
+        slack = 3 * np.sqrt(max(chance.usual, 0.02) / DRAWN)
         assert abs(usual[fault] - chance.usual) < slack, fault
         assert many[fault] >= usual[fault]
     loose = counted(1, "A snail.")

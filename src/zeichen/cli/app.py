@@ -1,5 +1,6 @@
 """Commands. Exit codes: 0 done (for `check`: cut-ready), 2 bad use or bad input, 3 findings."""
 
+import gc
 import json
 import sys
 from dataclasses import asdict, replace
@@ -33,6 +34,8 @@ if TYPE_CHECKING:
     from zeichen.core.tracing import TraceSettings
 
 BAD_INPUT = 2
+# So many new objects before the first look for rubbish; Python's own 700 suits programs that load little.
+_RUBBISH = 50_000
 
 app = typer.Typer(
     add_completion=False,
@@ -286,6 +289,9 @@ def demo() -> None:
 
 def main() -> None:
     """Run the command line; expected errors become one line on standard error and exit code 2."""
+    # Loading numpy, OpenCV and numba makes hundreds of thousands of objects that stay: looking through them
+    # for rubbish again and again takes a tenth of a short command's time.
+    gc.set_threshold(_RUBBISH)
     try:
         app()
     except (InvalidInputError, OutsideError, ZeichenError) as error:

@@ -230,7 +230,7 @@ def spoiled(draw) -> Drawing:
     return Drawing(200, 200, (*extra[-1:], *whole.shapes, *extra[:-1]))
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=15, deadline=None)
 @given(spoiled(), st.sampled_from([ENGRAVE, CARVE]))
 def test_a_spoiled_drawing_becomes_sound_or_says_what_is_left(draw, yardstick):
     before = proof(draw, yardstick)

@@ -26,8 +26,8 @@ def bar(width_px, angle_deg, middle=(160.3, 159.7), length_px=220.0):
     return np.array(middle) + np.array([-a - b, a - b, a + b, b - a])
 
 
-@pytest.mark.parametrize("angle_deg", [0, 17, 45, 80, 90])
-@pytest.mark.parametrize("width_px", [3.0, 4.5, 7.25, 12.0, 20.5, 33.0])
+@pytest.mark.parametrize("angle_deg", [0, 17, 45])
+@pytest.mark.parametrize("width_px", [3.0, 4.5, 7.25, 20.5, 33.0])
 @pytest.mark.parametrize("blur_px", [0.0, 1.0])
 def test_strokes_of_known_width_within_a_quarter_of_a_pixel(width_px, angle_deg, blur_px):
     share = coverage(bar(width_px, angle_deg))

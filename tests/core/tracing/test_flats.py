@@ -53,11 +53,11 @@ def test_the_figures_colours_are_found_and_the_ground_is_left_out(traced):
 def test_neighbours_run_along_one_curve(traced):
     """Wherever two areas touch, the rim of one lies on the rim of the other to a thousandth of a pixel."""
     rims = [
-        np.vstack([bezier.flatten(path.segments, tolerance=1e-5) for path in shape.paths])
+        np.vstack([bezier.flatten(path.segments, tolerance=1e-4) for path in shape.paths])
         for shape in traced.drawing.shapes
     ]
     lines = [
-        shapely.MultiLineString([bezier.flatten(path.segments, tolerance=1e-5) for path in shape.paths])
+        shapely.MultiLineString([bezier.flatten(path.segments, tolerance=1e-4) for path in shape.paths])
         for shape in traced.drawing.shapes
     ]
     shared = 0

@@ -270,30 +270,37 @@ def _merged(
     Source: J. H. Ward, "Hierarchical grouping to optimize an objective function", Journal of the
     American Statistical Association 58 (1963).
     """
-    centres, areas = centres.copy(), areas.copy()
+    if not len(centres):
+        return centres, areas, ()
     # The larger of two keeps its own colour, so distances stay what they are; a colour that goes is given up.
-    away = np.linalg.norm(lab[:, None] - to_lab(centres)[None], axis=2)
+    own = to_lab(centres)
+    away = np.stack([np.linalg.norm(lab - each, axis=1) for each in own])
+    nearest_of = away.argmin(axis=0)
+    distance = np.take_along_axis(away, nearest_of[None], axis=0)[0]
+    present = np.arange(len(centres))
+    areas = areas.copy()
     error: list[float] = []
-    kept: tuple[FloatArray, FloatArray] | None = (centres, areas) if len(centres) <= wanted else None
-    while len(centres):
-        distance = away.min(axis=1)
+    kept: tuple[FloatArray, FloatArray] | None = None
+    while len(present):
         error.append(float((distance * counts).sum() / counts.sum()))
-        if kept is None and len(centres) <= wanted:
-            kept = (centres, areas)
-        if len(centres) == 1:
+        if kept is None and len(present) <= wanted:
+            kept = (centres[present], areas[present])
+        if len(present) == 1:
             break
-        own = to_lab(centres)
-        gap = ((own[:, None] - own[None]) ** 2).sum(axis=2)
-        cost = gap * (areas[:, None] * areas[None]) / (areas[:, None] + areas[None])
+        gap = ((own[present][:, None] - own[present][None]) ** 2).sum(axis=2)
+        size = areas[present]
+        cost = gap * (size[:, None] * size[None]) / (size[:, None] + size[None])
         np.fill_diagonal(cost, np.inf)
-        a, b = np.unravel_index(int(cost.argmin()), cost.shape)
+        a, b = present[list(np.unravel_index(int(cost.argmin()), cost.shape))]
         # The larger keeps its own colour: a mean of two would be neither.
         big, small = (a, b) if areas[a] >= areas[b] else (b, a)
-        areas = areas.copy()
         areas[big] += areas[small]
-        keep = np.arange(len(centres)) != small
-        centres, areas = centres[keep], areas[keep]
-        away = np.ascontiguousarray(away[:, keep])
+        present = present[present != small]
+        # Only what was nearest to the colour that went is now nearest to another.
+        lost = np.nonzero(nearest_of == small)[0]
+        rest = away[np.ix_(present, lost)]
+        nearest_of[lost] = present[rest.argmin(axis=0)]
+        distance[lost] = rest.min(axis=0)
     assert kept is not None
     return kept[0], kept[1], tuple(reversed(error))
 

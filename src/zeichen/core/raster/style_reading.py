@@ -9,7 +9,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
-from scipy.signal import find_peaks
 
 from zeichen.core.raster.colours import find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
@@ -198,6 +197,9 @@ def _filled_area(mask: BoolArray) -> float:
 
 def _outlines(share: FloatArray, longer: int) -> tuple[float | None, float]:
     """Return the usual radius of corners (0: sharp), px, and the length of all outlines, px."""
+    # Loaded here: it brings all of scipy.stats along, which nothing else needs.
+    from scipy.signal import find_peaks
+
     # Half as large pixels bring the contour's places nearer to the edge.
     fine = cv2.resize(np.pad(share, 2).astype(np.float32), None, fx=2, fy=2, interpolation=cv2.INTER_LINEAR)
     contours, _ = cv2.findContours((fine > 0.5).astype(np.uint8), cv2.RETR_LIST, cv2.CHAIN_APPROX_NONE)

@@ -127,12 +127,10 @@ def _thick(mask: AnyArray, width: float) -> AnyArray:
         # Every pixel within a seed's own disc, and the rim that thinning would take for a line.
         far = cv2.distanceTransform((~seeds).astype(np.uint8), cv2.DIST_L2, 5)
         thick = mask & (far <= 0.5 * _THICK * width + 1.5)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
-    for k in range(1, count):
-        long = max(stats[k, cv2.CC_STAT_WIDTH], stats[k, cv2.CC_STAT_HEIGHT])
-        if long < 1.6 * width:
-            thick |= labels == k
-    return np.asarray(thick)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
+    spots = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1) < 1.6 * width
+    spots[0] = False
+    return np.asarray(thick | spots[labels])
 
 
 def _unexplained(thick: AnyArray, strokes: list[Stroke], width: float) -> AnyArray:

@@ -29,6 +29,9 @@ _MOST_SHARED = 1.9
 _FURTHEST_PX = 0.8
 # Points further than this from the parabola through their neighbours lie at a corner.
 _CORNER_OFF_PX = 0.35
+# Edges between two tones, blurred in whatever way, leave no more than this share of the contrast unexplained.
+_TWO_TONES = 0.06
+_USUAL_BLUR_PX = 0.65
 # Share of the contrast that may stay unexplained on a plain edge.
 _UNEXPLAINED = 0.12
 
@@ -78,13 +81,16 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
         np.zeros(len(points), np.int64),
         np.ones(len(points), np.int64),
     )
-    blur = edges.estimate_blur(points)
+    blur, unexplained = edges.estimate_blur(points)
     factor = _pixels_in_one(blur)
     if factor > 1 and min(grey.shape) >= 8 * factor:
         # The picture was enlarged, or is as soft as if it had been: it has fewer pixels than it shows.
         own = own_pixels(grey, factor)
-        if own is None:
+        if own is None and unexplained <= _TWO_TONES:
             own = _reduced(grey, factor)
+    else:
+        own = None
+    if own is not None:
         inner = settle(own, Contours(points / factor, starts), ink=ink, paper=paper, level=level)
         moved = _not_far(points, inner.contours.points * factor)
         return EdgePoints(
@@ -95,6 +101,9 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
             inner.unexplained,
             inner.ink,
         )
+    if unexplained > _TWO_TONES:
+        # In a picture of several tones no blur explains the edges, and the softest is as good as any.
+        blur = min(blur, _USUAL_BLUR_PX)
     moved, left = edges.settled(points, blur, rounds=2)
     share = min(0.9, max(0.1, (level - paper) / (ink - paper)))
     if abs(share - 0.5) > 0.02:
@@ -147,8 +156,8 @@ class Edges:
             moved = _not_far(points, moved)
         return moved, left
 
-    def estimate_blur(self, points: FloatArray) -> float:
-        """Return the blur whose profile leaves the least unexplained at the middle one of some points."""
+    def estimate_blur(self, points: FloatArray) -> tuple[float, float]:
+        """Return the blur whose profile leaves the least unexplained at the middle one of some points, and that."""
         step = max(1, len(points) // _PROBES)
         best, least = 0.0, math.inf
         normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0, step)
@@ -177,7 +186,7 @@ class Edges:
                 worse += 1
                 if worse == 3:
                     break
-        return best
+        return best, least
 
     def noise(self, points: FloatArray) -> float:
         """Return the typical error of a point, from how far each lies off those around it, px."""

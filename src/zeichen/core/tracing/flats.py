@@ -136,7 +136,7 @@ def _fitted_borders(
     inside = (planar.right >= 0) & (planar.left >= 0)
     edges = Edges(light, labels, colours, planar.starts, planar.start < 0, right, left)
     inner = np.repeat(inside, np.diff(planar.starts))
-    blur = edges.estimate_blur(points) if inner.any() else 0.0
+    blur = edges.estimate_blur(points)[0] if inner.any() else 0.0
     moved, left_over = edges.settled(points, blur, rounds=3)
     points = np.where(inner[:, None], moved, points)
     # Where a third colour or a tip is near, the profile of a plain edge does not fit and the point is no witness.

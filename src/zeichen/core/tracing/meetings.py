@@ -220,11 +220,8 @@ def _pairs(
     if len(left) == 2 and len(ends) == 2:
         pairs.append(_corner(left[0], left[1], runs, tracks, knot, ink))
     elif not pairs and len(left) > 2:
-        bends = [
-            (_angle(_way(one, runs, tracks), -_way(other, runs, tracks)), k, j)
-            for k, one in enumerate(left)
-            for j, other in enumerate(left[:k])
-        ]
+        ways = [_way(end, runs, tracks) for end in left]
+        bends = [(_angle(way, -ways[j]), k, j) for k, way in enumerate(ways) for j in range(k)]
         bend, k, j = min(bends)
         if bend < _BENT_DEG:
             pairs.append(_corner(left[k], left[j], runs, tracks, knot, ink))
@@ -360,5 +357,5 @@ def _turning(points: FloatArray) -> float:
 
 
 def _angle(a: AnyArray, b: AnyArray) -> float:
-    size = float(np.linalg.norm(a) * np.linalg.norm(b))
+    size = math.hypot(*a) * math.hypot(*b)
     return math.degrees(math.acos(max(-1.0, min(1.0, float(a @ b) / max(size, 1e-12)))))

@@ -1,5 +1,7 @@
 """Cutting out the tiny loops that fits make where there is less than a pixel to fit to."""
 
+from bisect import bisect
+
 import numpy as np
 
 from zeichen.core.geometry import bezier
@@ -78,9 +80,11 @@ def without_loops(curves: FloatArray, longest: float, *, closed: bool) -> FloatA
             continue
         cut: list[tuple[float, float]] = []
         for _, u, v in loops:
-            if all(v <= a or u >= b for a, b in cut):
-                cut.append((u, v))
-        curves = _without(curves, sorted(cut))
+            # Those taken so far lie apart, in order: only the two beside it can be in its way.
+            at = bisect(cut, (u, v))
+            if (at == 0 or cut[at - 1][1] <= u) and (at == len(cut) or cut[at][0] >= v):
+                cut.insert(at, (u, v))
+        curves = _without(curves, cut)
     return curves
 
 
