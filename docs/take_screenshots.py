@@ -92,7 +92,7 @@ def _look(page: Page, url: str) -> None:
     take("ink-ladder")
     page.keyboard.press("t")
     page.keyboard.press("v")
-    page.get_by_role("row", name=re.compile("^Off, largest")).wait_for(timeout=60_000)
+    page.get_by_role("region", name="Veil").wait_for(timeout=60_000)
     take("ink-veil")
     # A sketch with faults of its own, and what the forecast would do about them.
     go(SNAIL, "ink", 3)

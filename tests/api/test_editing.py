@@ -165,3 +165,16 @@ def test_a_dxf_becomes_the_drawing_and_the_old_one_is_a_revision(app, sign):
             app.refused("POST", f"/motifs/{sign['motif_id']}/import-drawing?name={name}", content=data)[0]
             == 422
         )
+
+
+def test_the_veil_is_lifted_off_an_earlier_state_and_needs_something_to_lie_on(app, sign):
+    path = f"/drawings/{sign['id']}"
+    status, words = app.refused("GET", f"{path}/veil")
+    assert status == 409 and "came without a sketch" in words
+    order = {"revision_id": sign["revision_id"], "operation": {"kind": "delete", "ids": ["dot"]}}
+    app.ok("POST", f"{path}/edit", json=order)
+    veil = app.ok("GET", f"{path}/veil?revision={sign['revision_id']}")
+    # The dot's nearest outline is the board's, 30 to 70 units away; the sign is 80 mm wide.
+    assert veil["largest"]["off_mm"] > 0 and veil["p95_mm"] > 1
+    same = app.ok("GET", f"{path}/veil?revision={sign['revision_id'] + 1}")
+    assert same["p95_mm"] < 1e-3

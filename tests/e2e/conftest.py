@@ -28,7 +28,7 @@ def browser() -> Iterator[Browser]:
         opened.close()
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def server(tmp_path_factory) -> Iterator[Server]:
     """A server whose data folder holds one yardstick and one empty collection."""
     with serving(tmp_path_factory.mktemp("e2e")) as running:

@@ -70,15 +70,25 @@ def test_centrelines_are_strokes(ink: Page):
 
 def test_the_ladder_climbs_and_a_rung_sets_the_knobs(ink: Page):
     ink.keyboard.press("t")
-    ladder = ink.get_by_role("listbox", name="Ladder")
+    ladder = ink.get_by_role("group", name="Ladder")
     expect(ladder.get_by_text("start here")).to_be_visible(timeout=90_000)
-    rungs = ladder.get_by_role("option")
+    rungs = ladder.get_by_role("button", name=re.compile("nodes"))
     assert 5 <= rungs.count() <= 7
     stay = ink.get_by_role("slider", name="Stay within")
     before = stay.get_attribute("aria-valuenow")
     rungs.first.click()
-    expect(rungs.first).to_have_attribute("aria-selected", "true")
+    expect(rungs.first).to_have_attribute("aria-pressed", "true")
     assert stay.get_attribute("aria-valuenow") != before
+    canvas = ink.get_by_role("img", name=re.compile("Trace of Plum"))
+    settled(ink)
+    alone = canvas.screenshot()
+    ladder.get_by_role("button", name="put beside").last.click()
+    expect(ink.get_by_text(re.compile(r"rung \d, left, with this trace"))).to_be_visible()
+    assert canvas.screenshot() != alone
+    ink.get_by_label("divider").fill("0")
+    ink.get_by_label("fade").fill("0.6")
+    ladder.get_by_role("button", name="take away").click()
+    expect(ink.get_by_label("fade")).to_have_count(0)
     ladder.get_by_role("button", name="close the ladder").click()
     expect(ladder).to_have_count(0)
     expect(ink.get_by_role("listbox", name="Sketch to trace")).to_be_visible()
@@ -88,12 +98,17 @@ def test_the_veil_lies_over_the_sketch_and_says_how_far_off(ink: Page):
     canvas = ink.get_by_role("img", name=re.compile("Trace of Plum"))
     plain = canvas.screenshot()
     ink.keyboard.press("v")
-    largest = ink.get_by_role("row", name=re.compile("^Off, largest"))
-    expect(largest).to_contain_text("mm", timeout=60_000)
+    veil = ink.get_by_role("region", name="Veil")
+    expect(veil).to_contain_text(re.compile(r"Off the sketch: mean 0\.\d+ mm"), timeout=60_000)
     ink.wait_for_timeout(400)
-    assert canvas.screenshot() != plain
+    whole = canvas.screenshot()
+    assert whole != plain
+    bar = veil.get_by_role("button", disabled=False).first
+    bar.click()
+    expect(bar).to_have_attribute("aria-pressed", "true")
+    assert canvas.screenshot() != whole
     ink.keyboard.press("v")
-    expect(largest).to_have_count(0)
+    expect(veil).to_have_count(0)
 
 
 def test_a_recipe_is_kept_taken_up_again_and_forgotten(ink: Page):

@@ -138,14 +138,14 @@ def prepare_bytes(data: bytes) -> SketchFiles:
 @lru_cache(maxsize=32)
 def read_hand(path: Path) -> StyleReading:
     """Return the hand a stored picture is drawn in."""
-    return read_style(_picture(path))
+    return read_style(stored_picture(path))
 
 
 def trace_picture(
     path: Path, settings: TraceSettings, yardstick: Yardstick, step: Step | None = None
 ) -> TraceData:
     """Trace a stored picture and judge the result."""
-    result = trace(_picture(path), settings, step=step)
+    result = trace(stored_picture(path), settings, step=step)
     return TraceData(
         drawing=_data(result.drawing, yardstick),
         level=result.level,
@@ -162,7 +162,7 @@ def trace_picture(
 @lru_cache(maxsize=256)
 def forecast(path: Path, yardstick: Yardstick) -> ForecastData:
     """Judge a sketch before anyone traces it."""
-    return forecast_data(forecast_picture(_picture(path), yardstick))
+    return forecast_data(forecast_picture(stored_picture(path), yardstick))
 
 
 def clean_picture(path: Path, steps: list[dict[str, Any]]) -> SketchFiles:
@@ -180,12 +180,12 @@ def preview_cleaning(path: Path, steps: list[dict[str, Any]]) -> bytes:
 def _cleaned(path: Path, chain: tuple[CleanStep, ...]) -> Picture:
     """Return the picture after a chain; what the steps before the last one made of it is kept for a while."""
     if len(chain) < 2:
-        return cleaned(_picture(path), chain)
+        return cleaned(stored_picture(path), chain)
     before = _BETWEEN.get(path, chain[:-1])
     if before is None:
-        before = cleaned(_picture(path), chain[:-1])
+        before = cleaned(stored_picture(path), chain[:-1])
         _BETWEEN.put(path, chain[:-1], before)
-    return cleaned(before, chain[-1:], original=_picture(path), number=len(chain))
+    return cleaned(before, chain[-1:], original=stored_picture(path), number=len(chain))
 
 
 class _Between:
@@ -213,7 +213,7 @@ _BETWEEN = _Between(40_000_000)
 @lru_cache(maxsize=2)
 def _on_screen(path: Path) -> tuple[Picture, float]:
     """Return a picture no larger than a screen, and how much smaller it is."""
-    picture = _picture(path)
+    picture = stored_picture(path)
     factor = min(1.0, SCREEN_PX / max(picture.width_px, picture.height_px))
     size = (max(8, round(picture.width_px * factor)), max(8, round(picture.height_px * factor)))
     if factor == 1.0:
@@ -267,7 +267,8 @@ def shapes_data(shapes: tuple[Shape, ...]) -> tuple[ShapeData, ...]:
 
 
 @lru_cache(maxsize=6)
-def _picture(path: Path) -> Picture:
+def stored_picture(path: Path) -> Picture:
+    """Return a stored picture; the last few are kept at hand."""
     return read_picture(path.read_bytes())
 
 
@@ -285,7 +286,7 @@ ROUGH_PX = 360
 
 def trace_rough(path: Path, settings: TraceSettings, yardstick: Yardstick) -> TraceData | None:
     """Trace a much smaller copy of a picture; None if the picture is not larger than that anyway."""
-    picture = _picture(path)
+    picture = stored_picture(path)
     factor = max(picture.width_px, picture.height_px) / ROUGH_PX
     if factor < 1.5:
         return None
@@ -324,55 +325,18 @@ def trace_rough(path: Path, settings: TraceSettings, yardstick: Yardstick) -> Tr
     )
 
 
-@dataclass(frozen=True, slots=True)
-class VeilPoint:
-    """A place on the picture's boundary, px, and how far the drawing is off there (positive: fuller)."""
-
-    x_px: float
-    y_px: float
-    off_mm: float
-
-
-@dataclass(frozen=True, slots=True)
-class VeilData:
-    """Where and how far the drawing departs from the sketch, mm at the yardstick's size."""
-
-    points: tuple[VeilPoint, ...]
-    mean_mm: float
-    p95_mm: float
-    largest: VeilPoint
-
-
-def veil(path: Path, settings: TraceSettings, yardstick: Yardstick) -> VeilData:
-    """Return how far a trace departs from the sketch, place by place."""
-    result = trace(_picture(path), settings)
-    scale = Scale.from_width(result.drawing, width_mm=yardstick.finished_width_mm(result.drawing))
-    whole = result.veil()
-    off_mm = whole.off_px * scale.mm_per_px
-    size = np.abs(off_mm)
-    worst = int(size.argmax())
-    shown = whole.thinned(4000)
-    points = tuple(
-        VeilPoint(round(float(x), 2), round(float(y), 2), round(float(d) * scale.mm_per_px, 4))
-        for (x, y), d in zip(shown.places_px, shown.off_px, strict=True)
-    )
-    x_px, y_px = (float(v) for v in whole.places_px[worst])
-    largest = VeilPoint(x_px, y_px, float(off_mm[worst]))
-    return VeilData(points, float(size.mean()), float(np.percentile(size, 95)), largest)
-
-
 def rungs(path: Path, settings: TraceSettings) -> list[TraceSettings]:
     """Return the settings of a sketch's ladder."""
     found = None
     if settings.method is Method.FLATS and settings.colours is None:
-        found = max(1, len(find_palette(_picture(path).rgb).rgb) - 1)
+        found = max(1, len(find_palette(stored_picture(path).rgb).rgb) - 1)
     return rung_settings(settings, found_colours=found)
 
 
 def common_colours(paths: list[Path], colours: int | None) -> list[str]:
     """Return the colours in which all of some pictures can be drawn, ground included."""
     found = common_palette(
-        [_picture(path).rgb for path in paths], colours=None if colours is None else colours + 1
+        [stored_picture(path).rgb for path in paths], colours=None if colours is None else colours + 1
     )
     return [hex_colour(rgb) for rgb in found.rgb]
 
@@ -380,4 +344,4 @@ def common_colours(paths: list[Path], colours: int | None) -> list[str]:
 @lru_cache(maxsize=128)
 def doubts(path: Path) -> list[Doubt]:
     """Return the places of a stored picture that will not trace well."""
-    return find_doubts(_picture(path))
+    return find_doubts(stored_picture(path))

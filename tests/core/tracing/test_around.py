@@ -4,9 +4,9 @@ import cv2
 import numpy as np
 import pytest
 
-from samples import circle, disc_mask, picture_of, rectangle
+from samples import circle, disc_mask, drawing, picture_of, rectangle
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.geometry import Path
+from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import circle_segments, flatten
 from zeichen.core.raster import Picture
 from zeichen.core.tracing import (
@@ -19,6 +19,7 @@ from zeichen.core.tracing import (
     suggested,
     trace,
 )
+from zeichen.core.tracing.departure import veil_between
 from zeichen.core.tracing.ladder import rung_settings
 
 
@@ -77,6 +78,29 @@ def test_a_veil_is_thinned_without_losing_its_worst_place():
 def test_a_traces_veil_agrees_with_its_deviation():
     result = trace(picture_of(disc_mask(120, (60, 60), 40, fine=8)), TraceSettings())
     assert np.abs(result.veil().off_px).max() <= result.deviation.largest_px + 1e-6
+
+
+def test_the_veil_of_an_edited_drawing_shows_what_was_added_and_what_was_taken_away():
+    before = drawing(circle(50, 50, 30), size=(200.0, 100.0))
+    grown = drawing(circle(50, 50, 31), size=(200.0, 100.0))
+    assert np.abs(veil_between(before, before).off_px).max() < 0.02
+    for one, other, sign in ((grown, before, 1), (before, grown, -1)):
+        assert sign * veil_between(one, other).off_px == pytest.approx(1.0, abs=0.03)
+    added = Drawing(200.0, 100.0, (*before.shapes, Shape("patch", (circle(150, 50, 10),))))
+    for one, other, sign in ((added, before, 1), (before, added, -1)):
+        veil = veil_between(one, other)
+        worst = int(np.abs(veil.off_px).argmax())
+        # The patch's far side is 80 px from the disc.
+        assert veil.off_px[worst] == pytest.approx(sign * 80.0, abs=0.1)
+        assert veil.places_px[worst] == pytest.approx((160, 50), abs=0.5)
+
+
+def test_the_veil_of_a_drawing_as_traced_is_the_traces():
+    result = trace(picture_of(disc_mask(120, (60, 60), 40, fine=8)), TraceSettings())
+    veil = veil_between(result.drawing, result.drawing, list(result.boundary))
+    assert np.abs(veil.off_px).max() <= result.deviation.largest_px + 0.02
+    nothing = Drawing(120.0, 120.0, ())
+    assert len(veil_between(nothing, result.drawing).off_px) == 0
 
 
 def page(size: int = 320) -> np.ndarray:

@@ -38,6 +38,7 @@ export type Ticket = Schemas["Ticket"];
 export type TracePreview = Schemas["TracePreview"];
 export type TraceSettings = Required<Schemas["TraceBody"]>;
 export type VeilData = Schemas["VeilData"];
+export type VeilPoint = Schemas["VeilPoint"];
 export type YardstickBody = Schemas["YardstickBody"];
 
 export const api = createClient<paths>({ baseUrl: "" });

@@ -88,17 +88,21 @@ function CollectionMenu({ collection }: { collection?: CollectionView }) {
           <DropdownMenu.Content
             align="start"
             sideOffset={8}
-            className="z-40 min-w-56 border border-graphite bg-sheet py-1"
+            collisionPadding={8}
+            className="z-40 flex max-h-[var(--radix-dropdown-menu-content-available-height)] min-w-56 flex-col border border-graphite bg-sheet py-1"
           >
-            {collections.data?.map((each) => (
-              <DropdownMenu.Item
-                key={each.id}
-                onSelect={() => goToCollection(each.id)}
-                className="px-3 py-1 outline-none data-[highlighted]:bg-blue-line"
-              >
-                {each.name}
-              </DropdownMenu.Item>
-            ))}
+            {/* However many there are, the way to a new one stays in sight. */}
+            <DropdownMenu.Group className="min-h-0 overflow-y-auto">
+              {collections.data?.map((each) => (
+                <DropdownMenu.Item
+                  key={each.id}
+                  onSelect={() => goToCollection(each.id)}
+                  className="px-3 py-1 outline-none data-[highlighted]:bg-blue-line"
+                >
+                  {each.name}
+                </DropdownMenu.Item>
+              ))}
+            </DropdownMenu.Group>
             <DropdownMenu.Separator className="my-1 border-t border-hair" />
             <DropdownMenu.Item
               onSelect={() => setAdding(true)}

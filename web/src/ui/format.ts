@@ -7,6 +7,9 @@ export function mm(value: number | null | undefined, unit = "mm"): string {
   return `${value.toFixed(digits)} ${unit}`.trim();
 }
 
+/** Deviations: hundredths of a millimetre are not fine enough for them. */
+export const fineMm = (value: number) => `${value.toFixed(Math.abs(value) < 1 ? 3 : 2)} mm`;
+
 /** A limit beside a measured value of the same unit. */
 export const atLeast = (limit: number) => `≥ ${mm(limit, "")}`;
 

@@ -21,7 +21,9 @@ from zeichen.api.workplace import Place, Workplace
 from zeichen.core.errors import ConflictError
 from zeichen.core.packing import file_stem
 from zeichen.core.proofing import Yardstick
-from zeichen.jobs import mending
+from zeichen.jobs import mending, veils
+from zeichen.jobs.kinds import trace_settings
+from zeichen.jobs.veils import VeilData
 from zeichen.store import collections, drawings, sketches
 from zeichen.store.records import DrawingHead
 
@@ -44,6 +46,26 @@ def get_drawing_file(motif_id: int, place: Place) -> Response:
         name = file_stem(collections.motif(session, motif_id).name)
     headers = {"Content-Disposition": f'attachment; filename="{name}.svg"'}
     return Response(place.database.files.get(head.svg_sha), media_type="image/svg+xml", headers=headers)
+
+
+@router.get("/drawings/{drawing_id}/veil")
+async def get_veil(drawing_id: int, place: Place, revision: int | None = None) -> VeilData:
+    """Return where and how far the drawing departs from its sketch, or from one of its earlier revisions."""
+    with place.database.read() as session:
+        head = drawings.drawing_head(session, drawing_id)
+        earlier = None if revision is None else drawings.revision_file(session, revision)
+        picture_sha = _picture_of(session, head)
+    if earlier is None and picture_sha is None:
+        raise ConflictError(
+            "This drawing came without a sketch. Look at an earlier revision to compare it with that."
+        )
+    return await place.live.run(
+        veils.veil_of_drawing,
+        place.file(head.svg_sha),
+        place.yardstick_of_motif(head.motif_id),
+        place.file(earlier or picture_sha or ""),
+        None if earlier else trace_settings(TraceBody(**head.settings).model_dump()),
+    )
 
 
 @router.post("/drawings/{drawing_id}/mend")
@@ -121,11 +143,8 @@ async def _walk(place: Workplace, drawing_id: int, step: Callable[[Session, int]
 
 async def judged(place: Workplace, head: DrawingHead) -> CurrentDrawing:
     data = await place.drawing(head.svg_sha, place.yardstick_of_motif(head.motif_id))
-    # The picture as it was traced: the sketch may have been cleaned up differently since.
-    picture_sha = head.report.get("picture_sha")
-    if picture_sha is None and head.sketch_id is not None:
-        with place.database.read() as session:
-            picture_sha = sketches.sketch(session, head.sketch_id).picture_sha
+    with place.database.read() as session:
+        picture_sha = _picture_of(session, head)
     return CurrentDrawing(
         id=head.id,
         motif_id=head.motif_id,
@@ -139,3 +158,11 @@ async def judged(place: Workplace, head: DrawingHead) -> CurrentDrawing:
         settings=TraceBody(**head.settings),
         drawing=data,
     )
+
+
+def _picture_of(session: Session, head: DrawingHead) -> str | None:
+    """Return the picture as it was traced: the sketch may have been cleaned up differently since."""
+    traced: str | None = head.report.get("picture_sha")
+    if traced is None and head.sketch_id is not None:
+        return sketches.sketch(session, head.sketch_id).picture_sha
+    return traced

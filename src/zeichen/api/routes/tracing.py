@@ -22,8 +22,9 @@ from zeichen.core.errors import ConflictError, InvalidInputError, ZeichenError
 from zeichen.core.proofing import Yardstick
 from zeichen.core.tracing import Doubt, TraceSettings, suggested
 from zeichen.core.values import require_number
-from zeichen.jobs import tasks
+from zeichen.jobs import tasks, veils
 from zeichen.jobs.kinds import trace_settings
+from zeichen.jobs.veils import VeilData
 from zeichen.store import collections, recipes, sketches
 from zeichen.store.records import Job, Recipe, Sketch
 
@@ -120,11 +121,11 @@ async def climb_ladder(sketch_id: int, body: PreviewBody, place: Place) -> Strea
 
 
 @router.post("/sketches/{sketch_id}/veil")
-async def lift_veil(sketch_id: int, body: TraceBody, place: Place) -> tasks.VeilData:
+async def lift_veil(sketch_id: int, body: TraceBody, place: Place) -> VeilData:
     """Return where and how far a trace departs from the sketch."""
     settings = trace_settings(body.model_dump())
     path, yardstick = _on_yardstick(place, sketch_id)
-    return await place.live.run(tasks.veil, path, settings, yardstick)
+    return await place.live.run(veils.veil, path, settings, yardstick)
 
 
 @router.get("/sketches/{sketch_id}/doubts")

@@ -16,6 +16,8 @@ import { useDrawing, useSketches } from "@/api/queries";
 import { useAction } from "@/keys/useAction";
 import { useHeld } from "@/keys/useHeld";
 import { goToSketch, goToStage, usePlace } from "@/place";
+import { comparing, PLAIN, type Compare } from "@/sheet/compare";
+import { CompareSliders } from "@/sheet/CompareSliders";
 import { DrawingTape } from "@/sheet/DrawingTape";
 import { drawingReadings } from "@/sheet/drawingReadings";
 import { FindingMarks } from "@/sheet/FindingMarks";
@@ -24,6 +26,9 @@ import { placeOnBlank, placePicture } from "@/sheet/placing";
 import { Sheet } from "@/sheet/Sheet";
 import { useFindings } from "@/sheet/useFindings";
 import { useImage } from "@/sheet/useImage";
+import { fullMm, histogram, paintVeil } from "@/sheet/veil";
+import { VeilCard } from "@/sheet/VeilCard";
+import { useSheetView } from "@/sheet/sheetView";
 import { Button } from "@/ui/Button";
 import { mm } from "@/ui/format";
 import { tellProblem } from "@/ui/notices";
@@ -41,7 +46,10 @@ import { useLadder } from "./useLadder";
 import { useHandTools } from "./useHandTools";
 import { useRetrace } from "./useRetrace";
 import { useSteps } from "./useSteps";
-import { paintVeil, useVeil } from "./veil";
+import { useVeil } from "./useVeil";
+
+/** Two rungs are first seen side by side. */
+const HALF: Compare = { ...PLAIN, divider: 0.5 };
 
 const START: TraceSettings = {
   method: "solid",
@@ -86,9 +94,15 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   const keep = useKeepTrace(sketch, used);
   const [veilOn, setVeilOn] = useState(false);
   const veil = useVeil(sketch, used, view.yardstick, veilOn && !isTracing);
+  const thinMm = view.yardstick.yardstick.limits.thin_mm;
+  const [bin, setBin] = useState<number | null>(null);
   const doubts = useDoubts(sketch) ?? [];
   const [ladderBase, setLadderBase] = useState<TraceSettings | null>(null);
   const ladder = useLadder(sketch, ladderBase);
+  const [against, setAgainst] = useState<number | null>(null);
+  const [compare, setCompare] = useState<Compare>(HALF);
+  const rung = ladder.rungs.find((each) => each.rung === against) ?? null;
+  const viewport = useSheetView((state) => state.viewport);
   const size = useMemo(() => sketch && { width: sketch.width_px, height: sketch.height_px }, [sketch]);
   const pictureAt = useMemo(
     () => placing ?? (size && placePicture(size, blank, view.yardstick.yardstick.width_mm)),
@@ -103,8 +117,9 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   });
   const onPicture = showSketch || veilOn || hand.tool !== null || cleaning.look !== null;
   useAction("veil", () => setVeilOn((on) => !on));
-  useAction("ladder", () => setLadderBase((base) => (base ? null : used)));
+  useAction("ladder", () => (setLadderBase((base) => (base ? null : used)), setAgainst(null)));
 
+  const full = veil ? fullMm(veil, thinMm) : null;
   const painters = useMemo<Painter[]>(() => {
     const list = [paintPage(blank, "#fffdf8"), paintMiddle(blank)];
     if (image && size && pictureAt && (onPicture || !preview || !placing)) {
@@ -114,9 +129,15 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
         : size;
       list.push(paintPicture(image, across, pictureAt));
       if (veilOn && veil && placing && !showSketch)
-        list.push(paintVeil(veil, placing, view.yardstick.yardstick.limits.thin_mm));
-    } else if (preview && placing)
-      list.push(paintDrawing(preview.drawing, placing, { alpha: error ? 0.25 : 1 }));
+        list.push(paintVeil(veil, placing, full!, bin === null ? null : histogram(veil, full!)[bin]!));
+    } else if (preview && placing) {
+      const mine = paintDrawing(preview.drawing, placing, {
+        alpha: error ? 0.25 : 1,
+        hairline: rung !== null && compare.outlines,
+      });
+      const other = rung ? paintDrawing(rung.trace.drawing, placing, { hairline: compare.outlines }) : null;
+      list.push(...comparing(mine, other, compare, viewport));
+    }
     return list;
   }, [
     blank,
@@ -131,7 +152,11 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
     preview,
     placing,
     error,
-    view.yardstick,
+    full,
+    bin,
+    rung,
+    compare,
+    viewport,
   ]);
 
   if (!motif || !sketch) return <NothingYet view={view} motif={motif} />;
@@ -162,7 +187,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
               <Button
                 aria-pressed={ladderBase !== null}
                 title="T"
-                onClick={() => setLadderBase((base) => (base ? null : used))}
+                onClick={() => (setLadderBase((base) => (base ? null : used)), setAgainst(null))}
               >
                 {ladderBase ? "Close ladder" : "Ladder"}
               </Button>
@@ -192,13 +217,6 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
                 rows={[
                   ...drawingReadings(preview.drawing, view.yardstick),
                   { label: "Off the sketch", value: mm(preview.p95_px * scale) },
-                  ...(veilOn && veil
-                    ? [
-                        { label: "Off, mean", value: mm(veil.mean_mm) },
-                        { label: "Off, 95 %", value: mm(veil.p95_mm) },
-                        { label: "Off, largest", value: mm(Math.abs(veil.largest.off_mm)) },
-                      ]
-                    : []),
                   { label: "Spots dropped", value: String(preview.dropped_spots) },
                   ...(used.method === "flats" && preview.gradient_share > 0.02
                     ? [
@@ -242,35 +260,66 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
       }
     >
       <div className="grid h-full grid-rows-[minmax(0,1fr)_auto]">
-        <Sheet
-          page={blank}
-          label={`Trace of ${motif.name} on a ${blank.width} by ${blank.height} mm blank`}
-          painters={painters}
-          onStroke={hand.onStroke}
-          marks={(v) =>
-            hand.tool ? (
-              hand.marks(v)
-            ) : preview && placing && !error ? (
-              <>
-                <DoubtMarks doubts={doubts} placing={placing} view={v} />
-                {!showSketch && !veilOn && (
-                  <FindingMarks
-                    findings={preview.drawing.proof.findings}
-                    placing={placing}
-                    view={v}
-                    chosen={findings.chosen}
-                  />
-                )}
-              </>
-            ) : null
-          }
-        />
+        <div className="relative min-h-0">
+          <Sheet
+            page={blank}
+            label={`Trace of ${motif.name} on a ${blank.width} by ${blank.height} mm blank`}
+            painters={painters}
+            onStroke={hand.onStroke}
+            marks={(v) =>
+              hand.tool ? (
+                hand.marks(v)
+              ) : preview && placing && !error ? (
+                <>
+                  <DoubtMarks doubts={doubts} placing={placing} view={v} />
+                  {!showSketch && !veilOn && (
+                    <FindingMarks
+                      findings={preview.drawing.proof.findings}
+                      placing={placing}
+                      view={v}
+                      chosen={findings.chosen}
+                    />
+                  )}
+                </>
+              ) : null
+            }
+          />
+          {veilOn && veil && placing && !showSketch && (
+            <div className="absolute bottom-3 left-[34px] w-[300px]">
+              <VeilCard
+                veil={veil}
+                full={full!}
+                other="the sketch"
+                chosen={bin}
+                onChoose={setBin}
+                placing={placing}
+              />
+            </div>
+          )}
+          {rung && !onPicture && (
+            <div className="absolute bottom-3 left-[34px] flex items-center gap-3 rounded border border-hair bg-sheet px-2 py-0.5">
+              <span className="text-pencil">rung {rung.rung + 1}, left, with this trace:</span>
+              <CompareSliders compare={compare} onCompare={setCompare} />
+              <label className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="accent-blue-pencil"
+                  checked={compare.outlines}
+                  onChange={(event) => setCompare({ ...compare, outlines: event.target.checked })}
+                />
+                outlines
+              </label>
+            </div>
+          )}
+        </div>
         {ladderBase ? (
           <LadderStrip
             ladder={ladder}
             current={used}
             onChoose={setSettings}
-            onClose={() => setLadderBase(null)}
+            against={against}
+            onAgainst={setAgainst}
+            onClose={() => (setLadderBase(null), setAgainst(null))}
           />
         ) : (
           <SketchStrip sketches={sketches} chosenId={sketch.id} onChoose={(id) => goToSketch(motif.id, id)} />

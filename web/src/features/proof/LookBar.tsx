@@ -1,8 +1,9 @@
 /** How the sheet is looked at: on which ground, and compared with what. */
 import { useState } from "react";
+import type { Compare } from "@/sheet/compare";
+import { CompareSliders } from "@/sheet/CompareSliders";
 import { TextButton } from "@/ui/TextButton";
 import { GROUNDS } from "./ColoursPanel";
-import type { Compare } from "./compare";
 
 interface Props {
   ground: string;
@@ -11,9 +12,12 @@ interface Props {
   onCompare: (compare: Compare) => void;
   /** What the drawing is compared with, in words; null if there is nothing. */
   other: string | null;
+  /** Whether the veil lies over it; null if there is nothing to measure against. */
+  veil: boolean | null;
+  onVeil: (on: boolean) => void;
 }
 
-export function LookBar({ ground, onGround, compare, onCompare, other }: Props) {
+export function LookBar({ ground, onGround, compare, onCompare, other, veil, onVeil }: Props) {
   const [open, setOpen] = useState(false);
   return (
     <div
@@ -43,6 +47,16 @@ export function LookBar({ ground, onGround, compare, onCompare, other }: Props) 
         />
         outlines
       </label>
+      <label className="flex items-center gap-1.5" title="V">
+        <input
+          type="checkbox"
+          className="accent-blue-pencil"
+          checked={veil ?? false}
+          disabled={veil === null}
+          onChange={(event) => onVeil(event.target.checked)}
+        />
+        veil
+      </label>
       <TextButton
         aria-expanded={open}
         disabled={!other}
@@ -56,32 +70,7 @@ export function LookBar({ ground, onGround, compare, onCompare, other }: Props) 
       {open && other && (
         <>
           <span className="text-pencil">with {other}:</span>
-          <label className="flex items-center gap-1.5">
-            fade
-            <input
-              type="range"
-              className="w-20 accent-blue-pencil"
-              min={0}
-              max={1}
-              step={0.05}
-              value={compare.fade}
-              onChange={(event) => onCompare({ ...compare, divider: null, fade: Number(event.target.value) })}
-            />
-          </label>
-          <label className="flex items-center gap-1.5">
-            divider
-            <input
-              type="range"
-              className="w-20 accent-blue-pencil"
-              min={0}
-              max={1}
-              step={0.01}
-              value={compare.divider ?? 0}
-              onChange={(event) =>
-                onCompare({ ...compare, fade: 0, divider: Number(event.target.value) || null })
-              }
-            />
-          </label>
+          <CompareSliders compare={compare} onCompare={onCompare} />
         </>
       )}
     </div>

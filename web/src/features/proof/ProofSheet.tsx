@@ -3,6 +3,7 @@ import { pictureUrl, type CollectionView, type CurrentDrawing, type How, type Mo
 import { useSketches } from "@/api/queries";
 import { useAction } from "@/keys/useAction";
 import { useHeld } from "@/keys/useHeld";
+import { comparing, PLAIN, type Compare } from "@/sheet/compare";
 import { DrawingTape } from "@/sheet/DrawingTape";
 import { drawingReadings } from "@/sheet/drawingReadings";
 import { FindingMarks } from "@/sheet/FindingMarks";
@@ -20,6 +21,8 @@ import { Sheet } from "@/sheet/Sheet";
 import { useSheetView } from "@/sheet/sheetView";
 import { useFindings } from "@/sheet/useFindings";
 import { useImage } from "@/sheet/useImage";
+import { fullMm, histogram, paintVeil } from "@/sheet/veil";
+import { VeilCard } from "@/sheet/VeilCard";
 import { mm, plural } from "@/ui/format";
 import { tellProblem } from "@/ui/notices";
 import { Readings } from "@/ui/Readings";
@@ -27,7 +30,6 @@ import { Section } from "@/ui/Section";
 import { StageFrame } from "@/ui/StageFrame";
 import { BringInDrawing } from "./BringInDrawing";
 import { ColoursPanel, GROUNDS, proposed, type Proposal } from "./ColoursPanel";
-import { comparing, PLAIN, type Compare } from "./compare";
 import { FindingList } from "./FindingList";
 import { HistoryPanel, useRevision } from "./HistoryPanel";
 import { LettersPanel } from "./LettersPanel";
@@ -40,6 +42,7 @@ import { sampleAt } from "./sample";
 import { withGroups } from "./selecting";
 import { ShapesPanel, type ShapeTool } from "./ShapesPanel";
 import { TabList, type Tab } from "./TabList";
+import { useDrawingVeil } from "./useDrawingVeil";
 import { useEdit } from "./useEdit";
 import { useMendPreview } from "./useMendPreview";
 import { usePoints } from "./usePoints";
@@ -75,6 +78,17 @@ export function ProofSheet({ view, motif, current }: Props) {
   const [compare, setCompare] = useState<Compare>(PLAIN);
   const [lookedAt, setLookedAt] = useState<number | null>(null);
   const revision = useRevision(current, lookedAt);
+  const [veilOn, setVeilOn] = useState(false);
+  const [bin, setBin] = useState<number | null>(null);
+  const veil = useDrawingVeil(current, lookedAt, veilOn);
+  const full = veil ? fullMm(veil, view.yardstick.yardstick.limits.thin_mm) : 1;
+  useAction("veil", () => {
+    if (current.picture_sha || lookedAt !== null) setVeilOn(!veilOn);
+    else
+      tellProblem(
+        new Error("This drawing came without a sketch: choose an earlier revision in History first."),
+      );
+  });
   const viewport = useSheetView((state) => state.viewport);
   const perScreenPx = useSheetView((state) => 1 / state.view.scale);
 
@@ -119,6 +133,10 @@ export function ProofSheet({ view, motif, current }: Props) {
   const painters = useMemo<Painter[]>(() => {
     const list = [paintPage(blank, ground), paintMiddle(blank)];
     if (showOther && other) return [...list, other];
+    if (veilOn && veil) {
+      const chosen = bin === null ? null : histogram(veil, full)[bin]!;
+      return [...list, ...(other ? [other] : []), paintVeil(veil, placing, full, chosen)];
+    }
     // Where colours or states are looked at, nothing is painted over.
     const marked = tab === "colours" || tab === "history" ? undefined : selected;
     const shown = { ...drawing, shapes: proposed(drawing.shapes, proposal) as typeof drawing.shapes };
@@ -141,6 +159,10 @@ export function ProofSheet({ view, motif, current }: Props) {
     ground,
     showOther,
     other,
+    veilOn,
+    veil,
+    bin,
+    full,
     drawing,
     proposal,
     placing,
@@ -242,7 +264,7 @@ export function ProofSheet({ view, motif, current }: Props) {
           offSketchMm={current.off_sketch_px === null ? null : current.off_sketch_px * drawing.mm_per_px}
           chosen={findings.chosen}
           onChoose={(index) => (setTab("mend"), findings.choose(index))}
-          keysHint={["F next", "M mend", "⇧M mend all", "hold S sketch"]}
+          keysHint={["F next", "M mend", "⇧M mend all", "hold S sketch", "V veil"]}
         />
       }
     >
@@ -265,7 +287,7 @@ export function ProofSheet({ view, motif, current }: Props) {
         }}
         onStroke={onStroke}
         marks={(v, size) =>
-          showOther ? null : (
+          showOther || veilOn ? null : (
             <>
               {tab === "mend" && (
                 <FindingMarks
@@ -281,7 +303,21 @@ export function ProofSheet({ view, motif, current }: Props) {
           )
         }
       />
+      {veilOn && veil && (
+        <div className="absolute bottom-12 left-[34px] w-[300px]">
+          <VeilCard
+            veil={veil}
+            full={full}
+            other={revision ? `revision ${lookedAt}` : "the sketch"}
+            chosen={bin}
+            onChoose={setBin}
+            placing={placing}
+          />
+        </div>
+      )}
       <LookBar
+        veil={image || revision ? veilOn : null}
+        onVeil={setVeilOn}
         ground={ground}
         onGround={setGround}
         compare={compare}
