@@ -29,11 +29,21 @@ export function VeilCard({ veil, full, other, chosen, onChoose, placing }: Props
   };
   return (
     <section aria-label="Veil" className="rounded border border-hair bg-sheet px-2.5 py-1.5">
-      <p>
-        Off {other}: <span className="num">mean {fineMm(veil.mean_mm)}</span> ·{" "}
-        <span className="num">95 % {fineMm(veil.p95_mm)}</span> ·{" "}
-        <span className="num">largest {fineMm(Math.abs(veil.largest.off_mm))}</span>
-      </p>
+      <h4 className="font-semibold">Off {other}, mm</h4>
+      <dl className="num flex justify-between text-[12px] whitespace-nowrap">
+        {(
+          [
+            ["mean", veil.mean_mm],
+            ["95 %", veil.p95_mm],
+            ["largest", Math.abs(veil.largest.off_mm)],
+          ] as const
+        ).map(([name, value]) => (
+          <div key={name} className="flex gap-1.5">
+            <dt className="text-pencil">{name}</dt>
+            <dd>{value.toFixed(3)}</dd>
+          </div>
+        ))}
+      </dl>
       <div className="mt-1 flex items-end gap-px" style={{ height: HIGH_PX }}>
         {bins.map((bin, index) => {
           const middle = Math.max(-full, Math.min(full, (2 * full * (index + 0.5)) / bins.length - full));
@@ -62,8 +72,8 @@ export function VeilCard({ veil, full, other, chosen, onChoose, placing }: Props
         })}
       </div>
       <p className="num flex justify-between border-t border-hair text-[11px] text-pencil">
-        <span>{fineMm(-full)} leaner</span>
-        <span>fuller {fineMm(full)}</span>
+        <span>leaner {fineMm(full)}</span>
+        <span>{fineMm(full)} fuller</span>
       </p>
     </section>
   );

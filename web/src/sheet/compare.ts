@@ -35,6 +35,21 @@ export function beside(painter: Painter, side: "left" | "right", share: number, 
   };
 }
 
+/** The divider itself. */
+function line(share: number, viewport: Size): Painter {
+  return (context) => {
+    const at = Math.round(share * viewport.width) + 0.5;
+    context.save();
+    context.strokeStyle = "#2f6db5";
+    context.lineWidth = 1;
+    context.beginPath();
+    context.moveTo(at, 0);
+    context.lineTo(at, viewport.height);
+    context.stroke();
+    context.restore();
+  };
+}
+
 /** What is painted, from below to above, for a way of comparing. */
 export function comparing(
   drawing: Painter,
@@ -44,7 +59,11 @@ export function comparing(
 ): Painter[] {
   if (!other) return [drawing];
   if (divider !== null)
-    return [beside(other, "left", divider, viewport), beside(drawing, "right", divider, viewport)];
+    return [
+      beside(other, "left", divider, viewport),
+      beside(drawing, "right", divider, viewport),
+      line(divider, viewport),
+    ];
   if (fade > 0) return [other, faded(drawing, 1 - fade)];
   return [drawing];
 }

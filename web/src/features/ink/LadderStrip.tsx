@@ -73,7 +73,7 @@ function Rung({
         >
           <Thumb drawing={rung.trace.drawing} />
         </span>
-        <span className="num flex justify-between text-[11px] leading-[15px]">
+        <span className="num flex justify-between text-[10px] leading-[15px]">
           <span>{rung.nodes} nodes</span>
           <span className="text-pencil">{mm(rung.off_mm)}</span>
         </span>
