@@ -17,7 +17,7 @@ from zeichen.core.geometry import Drawing, Scale
 from zeichen.core.proofing import Finding, How, Kind, Yardstick, mend, mend_all, proof
 from zeichen.core.proofing.mending import Done
 from zeichen.core.values import require_palette
-from zeichen.jobs.tasks import ShapeData, shapes_data
+from zeichen.jobs.tasks import MEMORY, ShapeData, shapes_data
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,8 +65,8 @@ def look_at_mend(path: Path, yardstick: Yardstick, number: int, how: How, alike:
     return MendLook(
         shapes_data(changed),
         tuple(name for name in before if name not in left),
-        len(proof(drawing, yardstick).findings),
-        len(proof(mended, yardstick).findings),
+        len(proof(drawing, yardstick, MEMORY).findings),
+        len(proof(mended, yardstick, MEMORY).findings),
     )
 
 
@@ -105,7 +105,7 @@ def counted(done: Iterable[Done]) -> list[DoneCount]:
 
 
 def _chosen(drawing: Drawing, yardstick: Yardstick, number: int, how: How, alike: bool) -> list[Finding]:
-    findings = proof(drawing, yardstick).findings
+    findings = proof(drawing, yardstick, MEMORY).findings
     if number >= len(findings):
         raise ConflictError("This finding is gone: the drawing or its size has changed. Look at it again.")
     one = findings[number]

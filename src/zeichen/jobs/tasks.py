@@ -16,6 +16,7 @@ from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing, Scale, Shape
 from zeichen.core.proofing import Proof, Yardstick, proof
+from zeichen.core.proofing.facts import Memory
 from zeichen.core.raster.clean import CleanStep, at_scale, cleaned, steps_from_data
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
@@ -28,6 +29,8 @@ from zeichen.standins.studio import Studio
 THUMB_PX = 360
 _MOST_TRAIL = 48
 SCREEN_PX = 1280
+# Of this worker: a drawing that is edited is judged again and again.
+MEMORY = Memory()
 Step = Callable[[float], None]
 
 
@@ -229,7 +232,7 @@ def drawing_data(path: Path, yardstick: Yardstick) -> DrawingData:
 
 def _data(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
     shown = drawing.shown()
-    judged = proof(shown, yardstick)
+    judged = proof(shown, yardstick, MEMORY)
     # A long narrow place is shown by some of its middles.
     findings = tuple(
         replace(f, trail_px=f.trail_px[:: -(-len(f.trail_px) // _MOST_TRAIL) or 1]) for f in judged.findings

@@ -22,7 +22,9 @@ from zeichen.core.proofing import (
     mend_all,
     proof,
     usual_limits,
+    widths,
 )
+from zeichen.core.proofing.facts import Memory
 
 LASER = Yardstick.usual(Process.LASER_ENGRAVE, width_mm=100)
 CUT = Yardstick.usual(Process.LASER_CUT, width_mm=100)
@@ -209,3 +211,24 @@ def test_a_tall_figure_is_made_smaller_to_fit_the_blank():
     assert slate.finished_width_mm(wide) == 80
     assert slate.finished_width_mm(tall) == pytest.approx(18)
     assert proof(tall, slate).readings.height_mm == pytest.approx(54)
+
+
+def test_what_did_not_change_is_not_measured_again_and_the_proof_is_the_same(monkeypatch):
+    shapes = [Shape(f"s{k}", (circle(40 + 60 * k, 50, 20),)) for k in range(5)]
+    before = Drawing(400, 100, tuple(shapes))
+    yardstick = Yardstick.usual(Process.LASER_ENGRAVE, width_mm=260)
+    memory = Memory()
+    assert proof(before, yardstick, memory) == proof(before, yardstick)
+    looked: list[int] = []
+    real = widths.measure_narrowness
+    monkeypatch.setattr(
+        widths, "measure_narrowness", lambda walls, **limits: looked.append(1) or real(walls, **limits)
+    )
+    # A needle from the third disc to the fourth: only these two are near enough to matter.
+    needle = Shape("needle", (rectangle(178, 49.95, 24, 0.1),))
+    after = dataclasses.replace(before, shapes=(*shapes, needle))
+    found = proof(after, yardstick, memory)
+    assert len(looked) == 2, "parts and gaps of one group"
+    assert found == proof(after, yardstick) and Kind.THIN_PART in {each.kind for each in found.findings}
+    looked.clear()
+    assert proof(before, yardstick, memory) == proof(before, yardstick, Memory())

@@ -47,7 +47,13 @@ def shape_area(shape: Shape, *, tolerance: float) -> MultiPolygon:
             if len(p.segments)
         ]
         return as_multipolygon(shapely.union_all([line.buffer(shape.stroke_width / 2) for line in lines]))
-    rings = [points for path in shape.paths if len(points := ring_points(path, tolerance=tolerance)) >= 4]
+    rings = [ring_points(path, tolerance=tolerance) for path in shape.paths]
+    return area_of_rings(rings, even_odd=shape.fill_rule == "evenodd")
+
+
+def area_of_rings(rings: list[FloatArray], *, even_odd: bool) -> MultiPolygon:
+    """Return the area that closed polylines, the first point repeated at the end, cover together."""
+    rings = [points for points in rings if len(points) >= 4]
     if not rings:
         return MultiPolygon()
     polygons = [Polygon(points) for points in rings]
@@ -59,7 +65,7 @@ def shape_area(shape: Shape, *, tolerance: float) -> MultiPolygon:
         windings = [LinearRing(p.exterior.coords).is_ccw for p in (outer, *rest)]
         if simple.is_valid and all(w != windings[0] for w in windings[1:]):
             return MultiPolygon([simple])
-    return _by_winding(rings, even_odd=shape.fill_rule == "evenodd")
+    return _by_winding(rings, even_odd=even_odd)
 
 
 def drawing_area(drawing: Drawing, *, tolerance: float) -> MultiPolygon:

@@ -14,11 +14,13 @@ from shapely.validation import explain_validity
 from zeichen.core.colour.merging import colour_off
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.placement import Scale
-from zeichen.core.geometry.polygons import as_multipolygon, is_simple, painted_area, ring_points, shape_area
+from zeichen.core.geometry.polygons import shape_area
+from zeichen.core.proofing.facts import Box, Memory, ShapeFacts, facts_of
 from zeichen.core.proofing.fineness import check_corners, check_lettering, check_nodes
 from zeichen.core.proofing.kinds import Bench, How, Kind, Proof, Readings
 from zeichen.core.proofing.layers import check_colours, check_layers, check_signature
-from zeichen.core.proofing.narrow import Narrowness, NarrowPlace, narrow_places
+from zeichen.core.proofing.narrow import NarrowPlace
+from zeichen.core.proofing.widths import Widths, look_at_widths
 from zeichen.core.proofing.yardstick import Yardstick
 from zeichen.core.values import FloatArray
 
@@ -28,51 +30,52 @@ _HAIRLINE_MM = 0.12
 _ALIKE = 20.0
 
 
-def proof(drawing: Drawing, yardstick: Yardstick) -> Proof:
+def proof(drawing: Drawing, yardstick: Yardstick, memory: Memory | None = None) -> Proof:
     """Return the findings and readings of a drawing at the yardstick's size.
+
+    Parameters
+    ----------
+    memory : Memory, optional
+        Of the proofs before: what has not changed since is not measured again.
 
     Raises
     ------
     InvalidInputError
         If the drawing is empty.
     """
+    memory = memory or Memory()
+    memory.begin()
     scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
     limits = yardstick.limits
     # A tenth of the finest limit would show in the measured widths; a hundredth does not.
     tolerance_px = max(scale.to_px(min(limits.thin_mm, limits.gap_mm)) / 100, 1e-4)
+    shapes = facts_of(drawing, tolerance_px, memory)
     bench = Bench(scale)
-    _check_paths(bench, drawing, tolerance_px)
-    doubled = _check_duplicates(bench, drawing, tolerance_px)
-    specks = _check_specks(bench, drawing, limits.speck_mm2)
-    _check_extent(bench, drawing, yardstick)
+    _check_paths(bench, shapes, tolerance_px)
+    doubled = _check_duplicates(bench, shapes, tolerance_px)
+    specks = _check_specks(bench, shapes, limits.speck_mm2)
+    _check_extent(bench, drawing, shapes, yardstick)
     check_colours(bench, drawing, limits.colours)
-    check_nodes(bench, drawing)
-    check_lettering(bench, drawing)
+    check_nodes(bench, shapes)
+    check_lettering(bench, shapes)
     if limits.corner_mm > 0:
-        check_corners(bench, drawing, limits.corner_mm)
-    areas = {
-        shape.id: shape_area(shape, tolerance=tolerance_px)
-        for shape in drawing.shapes
-        if shape.id not in specks
-    }
+        check_corners(bench, shapes, limits.corner_mm)
+    counted = [each for each in shapes if each.shape.id not in specks]
+    areas = {each.shape.id: each.area for each in counted}
     # What is drawn twice is one finding, not two.
     single = {name: area for name, area in areas.items() if name not in doubled}
     check_layers(bench, drawing, single, yardstick, tolerance_px)
-    area = painted_area([(shape, areas[shape.id]) for shape in drawing.shapes if shape.id in areas])
-    # Neighbours that share a border leave hairlines where it was flattened twice: no machine sees those.
-    area = as_multipolygon(
-        area.buffer(tolerance_px, join_style="mitre").buffer(-tolerance_px, join_style="mitre")
-    )
-    check_signature(bench, drawing)
+    check_signature(bench, drawing, shapes)
     thin_px, gap_px = scale.to_px(limits.thin_mm), scale.to_px(limits.gap_mm)
-    # In a stencil the light areas are the material: its parts are the drawing's gaps.
-    parts = narrow_places(area, limit=thin_px, inside=not limits.cut_away)
-    gaps = narrow_places(area, limit=gap_px, inside=limits.cut_away)
+    looked = look_at_widths(
+        counted, thin_px, gap_px, cut_away=limits.cut_away, tolerance=tolerance_px, memory=memory
+    )
+    area = looked.area
     owners = _Owners(areas)
     by_id = {shape.id: shape for shape in drawing.shapes}
     for kind, narrow, limit_mm in (
-        (Kind.THIN_PART, parts, limits.thin_mm),
-        (Kind.SMALL_GAP, gaps, limits.gap_mm),
+        (Kind.THIN_PART, looked.parts, limits.thin_mm),
+        (Kind.SMALL_GAP, looked.gaps, limits.gap_mm),
     ):
         for place in narrow.places:
             owner, other = owners.two_at(place.x, place.y)
@@ -89,7 +92,7 @@ def proof(drawing: Drawing, yardstick: Yardstick) -> Proof:
             )
     if limits.one_piece:
         _check_pieces(bench, area, owners, islands=limits.cut_away)
-    return Proof(tuple(bench.found), _read(drawing, scale, area, parts, gaps))
+    return Proof(tuple(bench.found), _read(drawing, shapes, scale, looked))
 
 
 def _kind_of(kind: Kind, place: NarrowPlace, owner: Shape | None, other: Shape | None, scale: Scale) -> Kind:
@@ -101,10 +104,8 @@ def _kind_of(kind: Kind, place: NarrowPlace, owner: Shape | None, other: Shape |
     return Kind.BORDER_GAP if two_colours and scale.to_mm(place.width) < _HAIRLINE_MM else kind
 
 
-def _read(
-    drawing: Drawing, scale: Scale, area: MultiPolygon, parts: Narrowness, gaps: Narrowness
-) -> Readings:
-    x_min, y_min, x_max, y_max = drawing.bounds()
+def _read(drawing: Drawing, shapes: list[ShapeFacts], scale: Scale, looked: Widths) -> Readings:
+    x_min, y_min, x_max, y_max = _bounds(shapes)
     paths = drawing.paths
 
     def mm(width_px: float) -> float | None:
@@ -117,16 +118,22 @@ def _read(
         paths=len(paths),
         closed_paths=sum(path.closed for path in paths),
         nodes=drawing.node_count,
-        pieces=len(area.geoms),
-        thinnest_mm=mm(parts.narrowest),
-        smallest_gap_mm=mm(gaps.narrowest),
-        area_mm2=scale.to_mm2(area.area),
+        pieces=len(looked.area.geoms),
+        thinnest_mm=mm(looked.parts.narrowest),
+        smallest_gap_mm=mm(looked.gaps.narrowest),
+        area_mm2=scale.to_mm2(looked.area.area),
     )
 
 
-def _check_extent(bench: Bench, drawing: Drawing, yardstick: Yardstick) -> None:
+def _bounds(shapes: list[ShapeFacts]) -> Box:
+    table = np.array([each.box for each in shapes if each.shape.node_count])
+    low, high = table[:, :2].min(axis=0), table[:, 2:].max(axis=0)
+    return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+
+def _check_extent(bench: Bench, drawing: Drawing, shapes: list[ShapeFacts], yardstick: Yardstick) -> None:
     """Report a figure larger than its blank, and shapes beyond the drawing's own sheet."""
-    x_min, y_min, x_max, y_max = drawing.bounds()
+    x_min, y_min, x_max, y_max = _bounds(shapes)
     wide, tall = bench.scale.to_mm(x_max - x_min), bench.scale.to_mm(y_max - y_min)
     middle = (x_min + x_max) / 2, (y_min + y_max) / 2
     for size, blank in ((wide, yardstick.blank_width_mm), (tall, yardstick.blank_height_mm)):
@@ -134,21 +141,23 @@ def _check_extent(bench: Bench, drawing: Drawing, yardstick: Yardstick) -> None:
             bench.add(Kind.TOO_LARGE, *middle, measured=size, limit=blank, unit="mm", shape="")
             break
     slack = 1e-3 * max(drawing.width, drawing.height)
-    for shape in drawing.shapes:
-        if not shape.node_count:
+    for each in shapes:
+        if not each.shape.node_count:
             continue
-        x0, y0, x1, y1 = shape.bounds()
+        x0, y0, x1, y1 = each.box
         beyond = max(-x0, -y0, x1 - drawing.width, y1 - drawing.height)
         if beyond > slack:
             middle = (x0 + x1) / 2, (y0 + y1) / 2
             measured = bench.scale.to_mm(beyond)
-            bench.add(Kind.OFF_SHEET, *middle, measured=measured, limit=0.0, unit="mm", shape=shape.id)
+            bench.add(Kind.OFF_SHEET, *middle, measured=measured, limit=0.0, unit="mm", shape=each.shape.id)
 
 
-def _check_paths(bench: Bench, drawing: Drawing, tolerance_px: float) -> None:
-    for shape in drawing.shapes:
+def _check_paths(bench: Bench, shapes: list[ShapeFacts], tolerance_px: float) -> None:
+    for each in shapes:
+        shape = each.shape
         drawn_line = shape.stroke_width is not None
-        for path in shape.paths:
+        for facts in each.paths:
+            path = facts.path
             if not path.closed and not drawn_line:
                 end = (path.segments[0, 0] + path.segments[-1, 3]) / 2
                 bench.add(
@@ -160,16 +169,15 @@ def _check_paths(bench: Bench, drawing: Drawing, tolerance_px: float) -> None:
                     unit="mm",
                     shape=shape.id,
                 )
-            if not is_simple(path, tolerance=tolerance_px) and not drawn_line:
-                x, y, times = _crossing(path, tolerance_px)
+            if not drawn_line and not facts.simple:
+                x, y, times = _crossing(facts.ring)
                 bench.add(
                     Kind.SELF_CROSSING, x, y, measured=times, limit=0.0, unit="crossings", shape=shape.id
                 )
-        _check_crossing_paths(bench, shape, tolerance_px)
+        _check_crossing_paths(bench, each, tolerance_px)
 
 
-def _crossing(path: Path, tolerance_px: float) -> tuple[float, float, int]:
-    points = ring_points(path, tolerance=tolerance_px)
+def _crossing(points: FloatArray) -> tuple[float, float, int]:
     reason = explain_validity(Polygon(points)) if len(points) >= 4 else ""
     # Noding a loop that crosses itself k times cuts it into 2 k pieces.
     pieces = len(shapely.get_parts(shapely.node(LineString(points))))
@@ -180,10 +188,10 @@ def _crossing(path: Path, tolerance_px: float) -> tuple[float, float, int]:
     return float(points[0, 0]), float(points[0, 1]), times
 
 
-def _check_crossing_paths(bench: Bench, shape: Shape, tolerance_px: float) -> None:
-    if len(shape.paths) < 2 or shape.stroke_width is not None:
+def _check_crossing_paths(bench: Bench, facts: ShapeFacts, tolerance_px: float) -> None:
+    if len(facts.paths) < 2 or facts.shape.stroke_width is not None:
         return
-    rings = [points for path in shape.paths if len(points := ring_points(path, tolerance=tolerance_px)) >= 4]
+    rings = [each.ring for each in facts.paths if len(each.ring) >= 4]
     # Outlines may touch, and lie within each other; where areas only partly cover each other they cross.
     whole = [polygon for points in rings if (polygon := Polygon(points)).is_valid]
     first, second = STRtree(whole).query(whole, predicate="overlaps")
@@ -200,18 +208,18 @@ def _check_crossing_paths(bench: Bench, shape: Shape, tolerance_px: float) -> No
                 measured=len(places),
                 limit=0.0,
                 unit="crossings",
-                shape=shape.id,
+                shape=facts.shape.id,
             )
 
 
-def _check_duplicates(bench: Bench, drawing: Drawing, tolerance_px: float) -> set[str]:
+def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: float) -> set[str]:
     """Report outlines that are there twice; returns the ids of the shapes with the second ones."""
     doubled: set[str] = set()
     rings: list[tuple[str, FloatArray, str, bool]] = [
-        (shape.id, points, shape.fill, path.area < 0)
-        for shape in drawing.shapes
-        for path in shape.paths
-        if len(points := ring_points(path, tolerance=tolerance_px)) >= 4
+        (each.shape.id, facts.ring, each.shape.fill, facts.area < 0)
+        for each in shapes
+        for facts in each.paths
+        if len(facts.ring) >= 4
     ]
     slack = 4 * tolerance_px
     boxes = np.array([[*points.min(axis=0), *points.max(axis=0)] for _, points, *_ in rings]).reshape(-1, 4)
@@ -241,36 +249,35 @@ def _check_duplicates(bench: Bench, drawing: Drawing, tolerance_px: float) -> se
     return doubled
 
 
-def _check_specks(bench: Bench, drawing: Drawing, speck_mm2: float) -> set[str]:
+def _check_specks(bench: Bench, shapes: list[ShapeFacts], speck_mm2: float) -> set[str]:
     """Report small shapes that are no part of the figure, and pin holes; returns the ids of the small shapes."""
-    filled = [
-        shape for shape in drawing.shapes if shape.stroke_width is None and all(p.closed for p in shape.paths)
-    ]
-    drawn = [shape for shape in drawing.shapes if shape.node_count]
-    boxes = [shapely.box(*shape.bounds()) for shape in drawn]
+    drawn = [each.shape for each in shapes if each.shape.node_count]
+    boxes = [shapely.box(*each.box) for each in shapes if each.shape.node_count]
     tree = STRtree(boxes)
     whole: set[str] = set()
-    for shape in filled:
-        if not shape.paths:
+    for each in shapes:
+        shape = each.shape
+        if not shape.paths or shape.stroke_width is not None or not all(p.closed for p in shape.paths):
             continue
-        largest = max(shape.paths, key=lambda path: abs(path.area))
-        for path in shape.paths:
-            area_mm2 = bench.scale.to_mm2(abs(path.area))
+        largest = max(each.paths, key=lambda facts: abs(facts.area))
+        for facts in each.paths:
+            path = facts.path
+            area_mm2 = bench.scale.to_mm2(abs(facts.area))
             # What crosses itself may have as much area on one side as on the other.
             if area_mm2 >= speck_mm2 or bench.scale.to_mm2(_covered(path)) >= speck_mm2:
                 continue
             other = ""
-            if path is largest:
-                near = tree.query(shapely.box(*shape.bounds()))
+            if facts is largest:
+                near = tree.query(shapely.box(*each.box))
                 others = [drawn[k] for k in near.tolist() if drawn[k].id != shape.id]
                 # A small shape that lies on another one (a bridge, an eye) is part of the figure, unless it
                 # is hardly told apart from that.
-                alike = [each for each in others if colour_off(each.fill, shape.fill) < _ALIKE]
+                alike = [one for one in others if colour_off(one.fill, shape.fill) < _ALIKE]
                 if others and not (alike and alike[0].fill != shape.fill):
                     continue
                 other = alike[0].id if alike else ""
             centre = path.segments[:, 0].mean(axis=0)
-            hole = path is not largest and path.area * largest.area < 0
+            hole = facts is not largest and facts.area * largest.area < 0
             bench.add(
                 Kind.PIN_HOLE if hole else Kind.SPECK,
                 centre[0],
@@ -282,7 +289,7 @@ def _check_specks(bench: Bench, drawing: Drawing, speck_mm2: float) -> set[str]:
                 other=other,
                 mends=None if other or hole else (How.DROP,),
             )
-            if path is largest:
+            if facts is largest:
                 whole.add(shape.id)
                 break
     return whole

@@ -4,79 +4,62 @@ import math
 
 import numpy as np
 
-from zeichen.core.geometry import bezier
-from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.drawing import Shape
+from zeichen.core.proofing.facts import ShapeFacts
 from zeichen.core.proofing.kinds import Bench, Kind
-from zeichen.core.values import AnyArray, FloatArray
+from zeichen.core.values import FloatArray
 
 # Nodes closer together than this on average, and that many of them, are more than curves need (our own rule).
 _NODES_PER_MM = 3.0
 _MANY_NODES = 100
-_SHARP_DEG = 20.0
 # Letters: so many small pieces of about one height in a row, no higher than this.
 _LETTERS = 4
 _LETTER_MM = 4.0
 
 
-def check_nodes(bench: Bench, drawing: Drawing) -> None:
+def check_nodes(bench: Bench, shapes: list[ShapeFacts]) -> None:
     """Report shapes with far more nodes than their outline is long."""
-    for shape in drawing.shapes:
-        count = shape.node_count
+    for each in shapes:
+        count = each.shape.node_count
         if count < _MANY_NODES:
             continue
-        length_mm = bench.scale.to_mm(
-            float(sum(bezier.arc_lengths(path.segments).sum() for path in shape.paths))
-        )
+        length_mm = bench.scale.to_mm(sum(facts.length for facts in each.paths))
         if count > _NODES_PER_MM * length_mm:
-            x, y = shape.paths[0].segments[0, 0]
+            x, y = each.shape.paths[0].segments[0, 0]
             bench.add(
                 Kind.NODES, x, y, measured=count, limit=math.floor(_NODES_PER_MM * length_mm), unit="nodes",
-                shape=shape.id,
+                shape=each.shape.id,
             )  # fmt: skip
 
 
-def check_corners(bench: Bench, drawing: Drawing, radius_mm: float) -> None:
+def check_corners(bench: Bench, shapes: list[ShapeFacts], radius_mm: float) -> None:
     """Report corners inside an area that a round tool of some radius cannot reach."""
-    for shape in drawing.shapes:
-        if shape.stroke_width is not None:
+    for each in shapes:
+        if each.shape.stroke_width is not None:
             continue
-        for path in shape.paths:
-            if not path.closed or len(path.segments) < 2:
+        for facts in each.paths:
+            if not facts.path.closed or len(facts.path.segments) < 2:
                 continue
-            for k in sharp_corners(path, inside=True):
-                x, y = path.segments[k, 0]
+            for k in facts.inside_corners:
+                x, y = facts.path.segments[k, 0]
                 bench.add(
-                    Kind.TIGHT_CORNER, x, y, measured=0.0, limit=radius_mm, unit="mm", shape=shape.id
+                    Kind.TIGHT_CORNER, x, y, measured=0.0, limit=radius_mm, unit="mm", shape=each.shape.id
                 )  # fmt: skip
 
 
-def sharp_corners(path: Path, *, inside: bool) -> AnyArray:
-    """Return the segments that start at a sharp corner which a tool inside (or outside) the area cannot reach.
-
-    Outer paths run clockwise on screen and holes the other way, so the area lies on one side of both.
-    """
-    segments = path.segments
-    going, end = bezier.end_directions(segments)
-    coming = np.roll(end, 1, axis=0)
-    turn = np.degrees(
-        np.arctan2(coming[:, 0] * going[:, 1] - coming[:, 1] * going[:, 0], (coming * going).sum(axis=1))
-    )
-    return np.nonzero(turn > _SHARP_DEG if inside else turn < -_SHARP_DEG)[0]
-
-
-def check_lettering(bench: Bench, drawing: Drawing) -> None:
+def check_lettering(bench: Bench, shapes: list[ShapeFacts]) -> None:
     """Report rows of small pieces of one height, which are likely letters."""
     boxes: list[tuple[float, float, float, float]] = []
     owner: list[Shape] = []
     most = _LETTER_MM / bench.scale.mm_per_px
-    for shape in drawing.shapes:
-        for path in shape.paths:
-            if not path.closed or path.area <= 0 or len(path.segments) < 2:
+    for each in shapes:
+        for facts in each.paths:
+            if not facts.path.closed or len(facts.path.segments) < 2 or facts.area <= 0:
                 continue
-            box = bezier.bounds(path.segments)
+            box = facts.box
             if max(box[2] - box[0], box[3] - box[1]) <= most:
                 boxes.append(box)
-                owner.append(shape)
+                owner.append(each.shape)
     if len(boxes) < _LETTERS:
         return
     table = np.array(boxes)

@@ -6,9 +6,9 @@ import shapely
 from shapely import STRtree
 from shapely.geometry import MultiPolygon
 
-from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Shape
 from zeichen.core.geometry.polygons import is_light
+from zeichen.core.proofing.facts import ShapeFacts
 from zeichen.core.proofing.kinds import Bench, How, Kind
 from zeichen.core.proofing.narrow import TrailPoint
 from zeichen.core.proofing.yardstick import Process, Yardstick
@@ -87,19 +87,19 @@ def check_layers(
             )  # fmt: skip
 
 
-def check_signature(bench: Bench, drawing: Drawing) -> None:
+def check_signature(bench: Bench, drawing: Drawing, shapes: list[ShapeFacts]) -> None:
     """Report a small mark in a lower corner of the sheet, away from the figure, wider than high."""
     scale = _LOOKED_AT_PX / max(drawing.width, drawing.height)
     size = max(8, round(drawing.height * scale)), max(8, round(drawing.width * scale))
     mask = np.zeros(size, np.uint8)
     # Its dots count too, however small.
-    for shape in drawing.shapes:
-        if shape.stroke_width is not None or is_light(shape.fill):
+    for each in shapes:
+        if each.shape.stroke_width is not None or is_light(each.shape.fill):
             continue
         rings = [
-            np.round(bezier.flatten(path.segments, tolerance=0.5 / scale) * (scale * 16)).astype(np.int32)
-            for path in shape.paths
-            if len(path.segments)
+            np.round(facts.ring * (scale * 16)).astype(np.int32)
+            for facts in each.paths
+            if len(facts.path.segments)
         ]
         cv2.fillPoly(mask, rings, 1, shift=4)
     found = find_signature(mask > 0)

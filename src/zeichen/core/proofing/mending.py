@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from zeichen.core.errors import ZeichenError
 from zeichen.core.geometry.drawing import Drawing
+from zeichen.core.proofing.facts import Memory
 from zeichen.core.proofing.findings import proof
 from zeichen.core.proofing.kinds import Finding, How, Kind, Proof
 from zeichen.core.proofing.mends import mend
@@ -92,7 +93,8 @@ def mend_all(
     InvalidInputError
         If the drawing is empty.
     """
-    state = _State(drawing, proof(drawing, yardstick), yardstick)
+    memory = Memory()
+    state = _State(drawing, proof(drawing, yardstick, memory), yardstick, memory)
     kinds = [kind for kind in ORDER if only is None or kind in only]
     for number in range(_ROUNDS):
         before = len(state.done)
@@ -108,10 +110,11 @@ def mend_all(
 
 
 class _State:
-    def __init__(self, drawing: Drawing, judged: Proof, yardstick: Yardstick) -> None:
+    def __init__(self, drawing: Drawing, judged: Proof, yardstick: Yardstick, memory: Memory) -> None:
         self.drawing = drawing
         self.judged = judged
         self.yardstick = yardstick
+        self._memory = memory
         self.done: list[Done] = []
         self._tried: set[tuple[Kind, int, int, str]] = set()
 
@@ -149,7 +152,7 @@ class _State:
         self._tried.add(key)
         try:
             mended = mend(self.drawing, self.yardstick, findings, how)
-            judged = proof(mended, self.yardstick)
+            judged = proof(mended, self.yardstick, self._memory)
         except ZeichenError:
             return False
         kind = findings[0].kind

@@ -64,7 +64,7 @@ class Narrowness:
 
 
 @dataclass(frozen=True, slots=True)
-class _Walls:
+class Walls:
     """Samples along all rings: points, unit normals into the area, ring number, place along it, ring length."""
 
     points: FloatArray
@@ -93,8 +93,24 @@ def narrow_places(area: MultiPolygon, *, limit: float, inside: bool) -> Narrowne
     as samples grow dense: Attali, Boissonnat and Edelsbrunner, "Stability and computation of medial
     axes" (2009), from memory.
     """
+    return measure_narrowness(
+        sample_walls(area, sample_spacing(limit, area.length)), limit=limit, inside=inside
+    )
+
+
+def sample_spacing(limit: float, length: float) -> float:
+    """Return how far apart walls of some total length are sampled for a limit.
+
+    Where there would be too many samples, in steps of two, so that a small edit does not change it.
+    """
+    usual = limit / 5
+    needed = length / _MOST_SAMPLES
+    return usual * 2.0 ** max(0, math.ceil(math.log2(needed / usual))) if needed > usual else usual
+
+
+def measure_narrowness(walls: "Walls | None", *, limit: float, inside: bool) -> Narrowness:
+    """Return where the area between sampled walls, or outside them, is narrower than a limit; see narrow_places."""
     nothing = Narrowness((), math.inf)
-    walls = _sample_walls(area, limit)
     if walls is None:
         return nothing
     sign = 1.0 if inside else -1.0
@@ -114,7 +130,7 @@ def narrow_places(area: MultiPolygon, *, limit: float, inside: bool) -> Narrowne
     return Narrowness(tuple(places), min(candidates, default=math.inf))
 
 
-def _near_another(walls: _Walls, limit: float, sign: float) -> BoolArray:
+def _near_another(walls: Walls, limit: float, sign: float) -> BoolArray:
     """Return which samples lie near a wall that faces theirs, judged coarsely and generously.
 
     Only these are triangulated: most of a figure's outline is nowhere near another wall, and what is
@@ -142,7 +158,7 @@ def _near_another(walls: _Walls, limit: float, sign: float) -> BoolArray:
     return marked
 
 
-def _joining_edges(walls: _Walls, chosen: AnyArray, longest: float) -> AnyArray:
+def _joining_edges(walls: Walls, chosen: AnyArray, longest: float) -> AnyArray:
     """Return the Delaunay edges up to a length between chosen samples, as pairs of sample numbers."""
     none = np.zeros((0, 2), dtype=np.int64)
     if len(chosen) < 6:
@@ -159,7 +175,7 @@ def _joining_edges(walls: _Walls, chosen: AnyArray, longest: float) -> AnyArray:
 
 
 def _facing(
-    walls: _Walls, edges: AnyArray, limit: float, sign: float
+    walls: Walls, edges: AnyArray, limit: float, sign: float
 ) -> tuple[AnyArray, AnyArray, FloatArray, FloatArray]:
     i, j = edges[:, 0], edges[:, 1]
     apart = _apart(walls, i, j)
@@ -179,13 +195,13 @@ def _facing(
     return i[keep], j[keep], width[keep], apart[keep]
 
 
-def _apart(walls: _Walls, i: AnyArray, j: AnyArray) -> FloatArray:
+def _apart(walls: Walls, i: AnyArray, j: AnyArray) -> FloatArray:
     """Return how far apart samples are along their common wall; infinitely far on different walls."""
     along = np.abs(walls.along[i] - walls.along[j])
     return np.where(walls.ring[i] == walls.ring[j], np.minimum(along, walls.around[i] - along), math.inf)
 
 
-def _across(walls: _Walls, one: AnyArray, other: AnyArray) -> tuple[FloatArray, FloatArray]:
+def _across(walls: Walls, one: AnyArray, other: AnyArray) -> tuple[FloatArray, FloatArray]:
     """Return unit direction and distance from samples to the wall beside other samples."""
     points = walls.points[one]
     ways = [
@@ -199,7 +215,7 @@ def _across(walls: _Walls, one: AnyArray, other: AnyArray) -> tuple[FloatArray, 
 
 
 def _group(
-    walls: _Walls, i: AnyArray, j: AnyArray, width: FloatArray, apart: FloatArray, limit: float
+    walls: Walls, i: AnyArray, j: AnyArray, width: FloatArray, apart: FloatArray, limit: float
 ) -> list[NarrowPlace]:
     if not len(i):
         return []
@@ -250,11 +266,8 @@ def _trail(middles: FloatArray, width: FloatArray, spacing: float) -> Trail:
     )
 
 
-def _sample_walls(area: MultiPolygon, limit: float) -> _Walls | None:
-    total = area.length
-    if not total:
-        return None
-    spacing = max(limit / 5, total / _MOST_SAMPLES)
+def sample_walls(area: MultiPolygon, spacing: float) -> Walls | None:
+    """Return samples along all rings of an area; None if there is nothing to measure."""
     rings: list[FloatArray] = []
     for polygon in area.geoms:
         for number, ring in enumerate((polygon.exterior, *polygon.interiors)):
@@ -287,7 +300,7 @@ def _sample_walls(area: MultiPolygon, limit: float) -> _Walls | None:
     direction = _unit(direction)
     # Exterior rings counter-clockwise by shapely's y-up rule have the area on their left: (-dy, dx).
     normals = np.stack([-direction[:, 1], direction[:, 0]], axis=1)
-    return _Walls(points, normals, before, after, ring, run[index] - run[first], around[ring], spacing)
+    return Walls(points, normals, before, after, ring, run[index] - run[first], around[ring], spacing)
 
 
 def _unit(vectors: FloatArray) -> FloatArray:
