@@ -2,6 +2,7 @@
 import type { Finding } from "@/api/client";
 import { mm } from "@/ui/format";
 import { findingOnBlank, type Placing } from "./placing";
+import { useSheetView } from "./sheetView";
 import { apply, type View } from "./view";
 
 export const FINDING_WORDS: Record<Finding["kind"], [one: string, many: string]> = {
@@ -38,6 +39,18 @@ export function measureOf(finding: Finding): string {
   return mm(finding.measured, finding.unit);
 }
 
+/** Kinds whose measure is as large as their place; of others it is a distance or a count. */
+const WIDTHS: ReadonlySet<Finding["kind"]> = new Set(["thin_part", "small_gap", "border_gap", "fine_tip"]);
+const USUAL_MM = 0.4;
+/** More rings than this tell nothing, and take long to paint. */
+const MOST_RINGS = 300;
+
+/** The radius of a finding's ring, screen px. */
+export function ringRadius(finding: Finding, scale: number, isChosen: boolean): number {
+  const size = WIDTHS.has(finding.kind) ? finding.measured : USUAL_MM;
+  return Math.max(isChosen ? 15 : 9, size * scale * 1.6);
+}
+
 interface Props {
   findings: Finding[];
   placing: Placing;
@@ -50,38 +63,47 @@ const RING =
   "M.25-.98C.9-.86 1.12-.2.94.4.74 1.02-.2 1.16-.74.72-1.16.36-1.1-.42-.6-.78-.24-1.04.3-1.06.62-.82";
 
 export function FindingMarks({ findings, placing, view, chosen }: Props) {
+  const viewport = useSheetView((state) => state.viewport);
+  const seen = findings
+    .map((finding, index) => ({
+      finding,
+      index,
+      isChosen: index === chosen,
+      at: apply(view, findingOnBlank(placing, finding)),
+      radius: ringRadius(finding, view.scale, index === chosen),
+    }))
+    .filter(
+      ({ at, radius, isChosen }) =>
+        isChosen || Math.max(-at.x, at.x - viewport.width, -at.y, at.y - viewport.height) < 1.2 * radius,
+    );
   return (
     <g fill="none" stroke="#c23b2a">
-      {findings.map((finding, index) => {
-        const at = apply(view, findingOnBlank(placing, finding));
-        const isChosen = index === chosen;
-        const radius = Math.max(
-          isChosen ? 15 : 9,
-          (finding.unit === "mm" ? finding.measured : 0.4) * view.scale * 1.6,
-        );
-        return (
-          <g
-            key={`${finding.kind}-${finding.x_px}-${finding.y_px}-${index}`}
-            transform={`translate(${at.x} ${at.y})`}
-          >
-            {isChosen && <Trail finding={finding} placing={placing} view={view} />}
-            <path
-              d={RING}
-              transform={`scale(${radius})`}
-              strokeWidth={isChosen ? 2.2 : 1.3}
-              vectorEffect="non-scaling-stroke"
-              opacity={isChosen ? 1 : 0.75}
-            />
-            {isChosen && (
-              <Label
-                radius={radius}
-                text={`${measureOf(finding)} ${FINDING_WORDS[finding.kind][0]}`}
-                atLeft={at.x < 160}
+      {seen
+        .filter(({ isChosen }, order) => isChosen || order < MOST_RINGS)
+        .map(({ finding, index, isChosen, at, radius }) => {
+          return (
+            <g
+              key={`${finding.kind}-${finding.x_px}-${finding.y_px}-${index}`}
+              transform={`translate(${at.x} ${at.y})`}
+            >
+              {isChosen && <Trail finding={finding} placing={placing} view={view} />}
+              <path
+                d={RING}
+                transform={`scale(${radius})`}
+                strokeWidth={isChosen ? 2.2 : 1.3}
+                vectorEffect="non-scaling-stroke"
+                opacity={isChosen ? 1 : 0.75}
               />
-            )}
-          </g>
-        );
-      })}
+              {isChosen && (
+                <Label
+                  radius={radius}
+                  text={`${measureOf(finding)} ${FINDING_WORDS[finding.kind][0]}`}
+                  atLeft={at.x < 160}
+                />
+              )}
+            </g>
+          );
+        })}
     </g>
   );
 }

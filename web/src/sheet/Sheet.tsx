@@ -21,9 +21,11 @@ interface Props {
   onPick?: (mm: Point, context: CanvasRenderingContext2D, more: boolean) => void;
   /** A tool in the hand: a drag is a stroke of places, mm, told while it grows and when it is done. */
   onStroke?: (mm: Point[], done: boolean) => void;
+  /** So many nodes that painting them takes longer than a frame: while the view moves, the last picture moves. */
+  heavy?: boolean;
 }
 
-export function Sheet({ page, label, painters, marks, onPick, onStroke }: Props) {
+export function Sheet({ page, label, painters, marks, onPick, onStroke, heavy }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const view = useSheetView((state) => state.view);
@@ -44,7 +46,7 @@ export function Sheet({ page, label, painters, marks, onPick, onStroke }: Props)
     return () => observer.disconnect();
   }, [measure]);
 
-  usePainting(canvas, painters, view, viewport);
+  usePainting(canvas, painters, view, viewport, heavy ?? false);
   useWheel(frame, zoom);
   useSpace(setSpace);
 
@@ -142,16 +144,22 @@ function ViewButton({ label, text, onClick }: { label: string; text: string; onC
   );
 }
 
+/** How long the view must rest until a heavy drawing is painted sharp again. */
+const REST_MS = 120;
+
 function usePainting(
   canvas: React.RefObject<HTMLCanvasElement | null>,
   painters: Painter[],
   view: View,
   viewport: Size,
+  heavy: boolean,
 ) {
   const [fonts, setFonts] = useState(false);
   useEffect(() => {
     void document.fonts.load('9px "IBM Plex Mono"').then(() => setFonts(true));
   }, []);
+  /** What was painted last, by what, and for which view. */
+  const last = useRef<{ picture: HTMLCanvasElement; painters: Painter[]; view: View } | null>(null);
   useLayoutEffect(() => {
     const element = canvas.current;
     const context = element?.getContext("2d");
@@ -159,21 +167,54 @@ function usePainting(
     const ratio = window.devicePixelRatio || 1;
     const whole = { width: viewport.width + RULER_PX, height: viewport.height + RULER_PX };
     const [width, height] = [Math.round(whole.width * ratio), Math.round(whole.height * ratio)];
-    if (element.width !== width || element.height !== height) {
+    const resized = element.width !== width || element.height !== height;
+    if (resized) {
       element.width = width;
       element.height = height;
     }
-    context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    context.clearRect(0, 0, whole.width, whole.height);
-    context.save();
-    context.beginPath();
-    context.rect(RULER_PX, RULER_PX, viewport.width, viewport.height);
-    context.clip();
-    context.translate(RULER_PX, RULER_PX);
-    for (const paint of painters) paint(context, view);
-    context.restore();
-    paintRulers(context, { ...view, x: view.x + RULER_PX, y: view.y + RULER_PX }, whole);
-  }, [canvas, painters, view, viewport, fonts]);
+    const frame = (inside: () => void) => {
+      context.setTransform(ratio, 0, 0, ratio, 0, 0);
+      context.clearRect(0, 0, whole.width, whole.height);
+      context.save();
+      context.beginPath();
+      context.rect(RULER_PX, RULER_PX, viewport.width, viewport.height);
+      context.clip();
+      context.translate(RULER_PX, RULER_PX);
+      inside();
+      context.restore();
+      paintRulers(context, { ...view, x: view.x + RULER_PX, y: view.y + RULER_PX }, whole);
+    };
+    const paintAll = () => {
+      frame(() => painters.forEach((paint) => paint(context, view)));
+      if (!heavy) return;
+      const picture = last.current?.picture ?? document.createElement("canvas");
+      picture.width = width;
+      picture.height = height;
+      picture.getContext("2d")?.drawImage(element, 0, 0);
+      last.current = { picture, painters, view };
+    };
+    const known = last.current;
+    if (!heavy || resized || !known || known.painters !== painters || known.view === view) {
+      paintAll();
+      return;
+    }
+    const scale = view.scale / known.view.scale;
+    frame(() =>
+      context.drawImage(
+        known.picture,
+        RULER_PX * ratio,
+        RULER_PX * ratio,
+        viewport.width * ratio,
+        viewport.height * ratio,
+        view.x - known.view.x * scale,
+        view.y - known.view.y * scale,
+        viewport.width * scale,
+        viewport.height * scale,
+      ),
+    );
+    const timer = setTimeout(paintAll, REST_MS);
+    return () => clearTimeout(timer);
+  }, [canvas, painters, view, viewport, fonts, heavy]);
 }
 
 function useWheel(frame: React.RefObject<HTMLDivElement | null>, zoom: (at: Point, factor: number) => void) {

@@ -199,3 +199,7 @@ function place(context: CanvasRenderingContext2D, view: View, placing: Placing) 
   const scale = view.scale * placing.mmPerPx;
   context.scale(scale, scale);
 }
+
+/** More nodes than are painted within a frame on a slow machine. */
+const MANY_NODES = 4000;
+export const isHeavy = (drawing: DrawingData) => drawing.proof.readings.nodes > MANY_NODES;

@@ -23,6 +23,7 @@ import { drawingReadings } from "@/sheet/drawingReadings";
 import { FindingMarks } from "@/sheet/FindingMarks";
 import { paintDrawing, paintMiddle, paintPage, paintPicture, type Painter } from "@/sheet/paint";
 import { placeOnBlank, placePicture } from "@/sheet/placing";
+import { isHeavy } from "@/sheet/paint";
 import { Sheet } from "@/sheet/Sheet";
 import { useFindings } from "@/sheet/useFindings";
 import { useImage } from "@/sheet/useImage";
@@ -265,6 +266,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
             page={blank}
             label={`Trace of ${motif.name} on a ${blank.width} by ${blank.height} mm blank`}
             painters={painters}
+            heavy={preview ? isHeavy(preview.drawing) : false}
             onStroke={hand.onStroke}
             marks={(v) =>
               hand.tool ? (

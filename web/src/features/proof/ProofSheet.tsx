@@ -17,6 +17,7 @@ import {
   type Painter,
 } from "@/sheet/paint";
 import { placeOnBlank, toDrawing } from "@/sheet/placing";
+import { isHeavy } from "@/sheet/paint";
 import { Sheet } from "@/sheet/Sheet";
 import { useSheetView } from "@/sheet/sheetView";
 import { useFindings } from "@/sheet/useFindings";
@@ -90,7 +91,7 @@ export function ProofSheet({ view, motif, current }: Props) {
       );
   });
   const viewport = useSheetView((state) => state.viewport);
-  const perScreenPx = useSheetView((state) => 1 / state.view.scale);
+  const perScreenPx = () => 1 / useSheetView.getState().view.scale;
 
   const finding = findings.chosen === null ? undefined : drawing.proof.findings[findings.chosen];
   const choices = finding ? mendsOf(finding, drawing.shapes.length) : null;
@@ -181,7 +182,7 @@ export function ProofSheet({ view, motif, current }: Props) {
   const onStroke =
     tab === "nodes" && shapeId
       ? (stroke: Parameters<typeof points.onStroke>[0], done: boolean) =>
-          points.onStroke(stroke, done, perScreenPx)
+          points.onStroke(stroke, done, perScreenPx())
       : tab === "shapes"
         ? tools.onStroke
         : undefined;
@@ -272,8 +273,9 @@ export function ProofSheet({ view, motif, current }: Props) {
         page={blank}
         label={`Drawing of ${motif.name}, ${mm(drawing.proof.readings.width_mm)} wide, ${plural(drawing.proof.findings.length, "finding")}`}
         painters={painters}
+        heavy={isHeavy(drawing)}
         onPick={(at, context, more) => {
-          if (tab === "nodes" && points.onPick(at, more, perScreenPx)) return;
+          if (tab === "nodes" && points.onPick(at, more, perScreenPx())) return;
           const place = toDrawing(placing, at);
           if (sampling && tab === "colours" && image) {
             const colour = sampleAt(image, place.x, place.y);

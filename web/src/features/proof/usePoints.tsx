@@ -20,6 +20,7 @@ import type { Editor } from "./useEdit";
 /** How near the pointer must be, screen px. */
 const REACH_PX = 8;
 const MOST_SHOWN = 3000;
+const NONE: PathPoints[] = [];
 
 /** What the pointer holds, and the paths as they were when it took hold. */
 type Grip =
@@ -57,7 +58,7 @@ export function usePoints(
   useEffect(() => {
     if (!waits) setAhead(null);
   }, [points, waits]);
-  const paths = ahead ?? points ?? [];
+  const paths = ahead ?? points ?? NONE;
 
   const send = (moved: PathPoints[]) => {
     const changed = moved.findIndex(
