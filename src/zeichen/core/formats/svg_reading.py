@@ -18,6 +18,7 @@ from defusedxml import ElementTree as SafeTree
 from defusedxml.common import DefusedXmlException
 
 from zeichen.core.errors import FormatError
+from zeichen.core.formats.plain_svg import read_plain
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.overlay import Region, intersected
 from zeichen.core.values import FloatArray
@@ -56,7 +57,9 @@ def read_foreign_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
         As read_svg, but for live text.
     """
     raw = data.encode() if isinstance(data, str) else data
-    _refuse_hostile(raw)
+    plain = read_plain(_refuse_hostile(raw))
+    if plain is not None:
+        return plain, []
     try:
         document = se.SVG.parse(io.BytesIO(raw), reify=True, ppi=96)
         width, height = float(document.width), float(document.height)
@@ -128,7 +131,8 @@ def _clips(raw: bytes) -> dict[int, Region]:
     return out
 
 
-def _refuse_hostile(raw: bytes) -> None:
+def _refuse_hostile(raw: bytes) -> Any:
+    """Return the root element, or raise FormatError."""
     if not raw.strip():
         raise FormatError("The file is empty (0 bytes). Choose the drawing again.")
     if len(raw) > LARGEST_BYTES:
@@ -158,6 +162,7 @@ def _refuse_hostile(raw: bytes) -> None:
                 and not value.startswith(("#", "data:image/"))
             ):
                 raise FormatError("The SVG links to another file. Save it with everything inside it.")
+    return root
 
 
 def _shapes(element: Any, fallback_id: str, taken: set[str]) -> list[Shape]:
