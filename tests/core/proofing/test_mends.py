@@ -4,13 +4,14 @@ import math
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from samples import circle, drawing, hole, polygon, rectangle, ring, star_drawings
 from zeichen.core.colour.merging import merged_colours
 from zeichen.core.errors import ConflictError, InvalidInputError
-from zeichen.core.geometry import Drawing, Path, Shape
+from zeichen.core.geometry import Drawing, Path, Scale, Shape, drawing_area
 from zeichen.core.geometry.bezier import circle_segments, evaluate, line_segments, split
 from zeichen.core.proofing import How, Kind, Limits, Process, Yardstick, mend, mend_all, proof
 
@@ -126,6 +127,31 @@ def test_thickening_leaves_everything_else_where_it_was():
     # 0.15 mm at 100 mm is 0.3 px: the bar is that high now, and no more than 2 % more.
     x0, y0, x1, y1 = bar.bounds()
     assert 0.3 <= y1 - y0 <= 0.31 and x0 >= 79.5 and x1 <= 120.5
+
+
+LOCAL = [
+    "open path", "border gap", "pin hole", "speck", "tight corner", "fine tip", "thin part", "thin stroke",
+    "small gap", "nodes",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("turned_deg", [0.0, 31.0])
+@pytest.mark.parametrize("name", LOCAL)
+def test_outside_the_mended_places_nothing_moves_by_a_hundredth_of_a_millimetre(name, turned_deg):
+    draw, yardstick, kind, how = CASES[name]
+    angle = math.radians(turned_deg)
+    turn = np.array([[math.cos(angle), math.sin(angle)], [-math.sin(angle), math.cos(angle)]])
+    draw = draw.moved(lambda points: points @ turn + (300, 300), width=800, height=800)
+    mm_per_px = Scale.from_width(draw, width_mm=yardstick.finished_width_mm(draw)).mm_per_px
+    found = [finding for finding in proof(draw, yardstick).findings if finding.kind is kind]
+    before, after = (drawing_area(each, tolerance=1e-3) for each in (draw, mend(draw, yardstick, found, how)))
+    places = []
+    for finding in found:
+        middles = [(point.x, point.y) for point in finding.trail_px] or [(finding.x_px, finding.y_px)]
+        wide = max(finding.limit, finding.measured if finding.unit == "mm" else 0.0, 0.3)
+        places.append(shapely.MultiPoint(middles).buffer(2.0 * wide / mm_per_px))
+    elsewhere = before.symmetric_difference(after).difference(shapely.union_all(places))
+    assert elsewhere.buffer(-0.005 / mm_per_px).is_empty
 
 
 def test_opening_a_gap_takes_no_more_than_it_needs():
