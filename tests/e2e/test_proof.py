@@ -252,6 +252,25 @@ def test_a_patch_is_drawn_and_a_state_compared_and_brought_back(page: Page, tmp_
     assert sum(s.area for s in cut.shapes) < 0.98 * sum(s.area for s in whole.shapes)
 
 
+def test_traced_letters_make_way_for_real_ones(page: Page, tmp_path):
+    letters = [rectangle(60 + 8 * k, 122, 3 + k % 3, 6) for k in range(7)]
+    plate = drawing(circle(100, 60, 55), *letters, size=(200.0, 140.0))
+    from_elsewhere(page, "Plate", write_svg(plate).encode())
+    page.get_by_role("button", name=re.compile("^likely letters", re.I)).first.click()
+    page.get_by_role("button", name="Set real letters").click()
+    expect(page.get_by_text("They take the place of the traced ones")).to_be_visible()
+    page.get_by_label("Text").fill("Nordbeet")
+    page.get_by_role("button", name="Set the letters").click()
+    tab(page, "Shapes")
+    expect(page.get_by_role("button", name=re.compile("select all"))).to_have_text(
+        "select all 2", timeout=LONG
+    )
+    disc, word = saved(page, tmp_path).shapes
+    assert "Nordbeet" in word.letters and disc.node_count == 4
+    x0, y0, x1, y1 = word.bounds()
+    assert (x0 + x1) / 2 == pytest.approx(84, abs=2) and (y0 + y1) / 2 == pytest.approx(125, abs=2)
+
+
 @pytest.mark.parametrize(
     ("file", "data", "words"),
     [

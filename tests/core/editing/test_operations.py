@@ -2,6 +2,7 @@
 
 import json
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -301,6 +302,16 @@ def test_letters_are_set_where_asked_and_can_be_set_anew():
     assert len(anew.shapes) == 4 and json.loads(anew.shapes[-1].letters)["text"] == "Plot"
     moved = do(anew, ops.Transform((letters.id,), (1, 0, 0, 1, 5, 5)))
     assert moved.shapes[-1].letters == ""
+
+
+def test_real_letters_take_the_place_of_traced_ones_in_one_step():
+    pieces = [rectangle(100 + 8 * k, 160, 4, 6) for k in range(5)]
+    figure = Shape("figure", (circle(80, 80, 60), *pieces[:2]))
+    traced = drawing(figure, *(Shape(f"p{k}", (piece,)) for k, piece in enumerate(pieces[2:])))
+    locked = replace(traced, shapes=(*traced.shapes[:-1], replace(traced.shapes[-1], locked=True)))
+    made = do(locked, ops.Letter("Row", "oswald", 3.0, 120, 163, clears=(100, 160, 136, 166)))
+    assert [shape.id for shape in made.shapes] == ["figure", "p2", "letters1"]
+    assert len(made.shapes[0].paths) == 1, "two of its paths were letters"
 
 
 def test_every_operation_has_words_for_the_history():

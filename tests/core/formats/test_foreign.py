@@ -17,7 +17,7 @@ from zeichen.core.formats.dxf_reading import read_foreign_dxf
 from zeichen.core.formats.svg import path_data
 from zeichen.core.formats.svg_reading import read_foreign_svg
 from zeichen.core.geometry import Drawing, Path, Shape
-from zeichen.core.geometry.bezier import evaluate
+from zeichen.core.geometry.bezier import arc_lengths, evaluate
 
 
 def svg(inside: str, more: str = 'width="100" height="80" viewBox="0 0 100 80"') -> str:
@@ -75,6 +75,22 @@ def test_clip_paths_cut_what_refers_to_them_in_its_own_coordinates():
     assert Drawing(1, 1, draw.shapes[:1]).bounds() == pytest.approx((50, 40, 90, 80), abs=0.01)
     # The circle is wider than the square, but for its corners.
     assert 1300 < draw.shapes[0].area < 1600
+
+
+def test_clip_paths_cut_drawn_lines_and_leave_them_lines():
+    text = svg(
+        '<defs><clipPath id="c"><circle cx="50" cy="50" r="20"/></clipPath></defs>'
+        '<g clip-path="url(#c)" fill="none" stroke="#000" stroke-width="2">'
+        '<path d="M0 50L100 50"/><circle cx="70" cy="50" r="20"/><path d="M0 5L9 5"/>'
+        '<circle cx="50" cy="50" r="5"/></g>'
+    )
+    draw, left_out = read_foreign_svg(text)
+    assert left_out == [] and all(shape.stroke_width == 2.0 for shape in draw.shapes)
+    line, arc, whole = draw.shapes
+    assert line.bounds() == pytest.approx((30, 50, 70, 50), abs=1e-3)
+    # Two circles of radius 20, 20 apart, cut each other 60 degrees off their line: a third stays.
+    assert arc_lengths(arc.paths[0].segments).sum() == pytest.approx(2 * np.pi * 20 / 3, rel=1e-3)
+    assert len(arc.paths) == 1 and not arc.paths[0].closed and whole.paths[0].closed
 
 
 @pytest.mark.parametrize(

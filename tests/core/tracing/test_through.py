@@ -18,7 +18,7 @@ ARC = bezier.circle_segments((50.0, 50.0), radius=30.0)
 @given(st.floats(0.0, 3.9), st.floats(0.05, 3.9))
 def test_a_piece_is_as_long_as_the_arc_it_spans(first, span):
     """Closed form: a quarter of a circle of radius 30 has length 15 pi, here cut by its parameter."""
-    cut = through.piece(ARC, first, first + span)
+    cut = bezier.piece(ARC, first, first + span)
     points = bezier.flatten(cut, tolerance=1e-4)
     assert np.allclose(np.hypot(*(points - 50.0).T), 30.0, atol=0.02)
     turn = np.unwrap(np.arctan2(*(points - 50.0)[:, ::-1].T))
@@ -27,7 +27,7 @@ def test_a_piece_is_as_long_as_the_arc_it_spans(first, span):
 
 def test_pieces_of_a_loop_put_together_are_the_loop():
     cuts = [0.3, 1.7, 2.0, 3.6, 4.3]
-    whole = np.concatenate([through.piece(ARC, a, b) for a, b in pairwise(cuts)])
+    whole = np.concatenate([bezier.piece(ARC, a, b) for a, b in pairwise(cuts)])
     assert abs(bezier.signed_area(whole)) == pytest.approx(abs(bezier.signed_area(ARC)), rel=1e-9)
     assert np.allclose(whole[0, 0], whole[-1, 3], atol=1e-9)
 
@@ -40,7 +40,7 @@ def test_places_on_a_run_are_found_again(where):
     points = np.array(
         [bezier.evaluate(run[int(u) : int(u) + 1], np.array([u - int(u)])).reshape(2) for u in true]
     )
-    lengths = np.array([bezier.arc_lengths(through.piece(run, 0.0, u)).sum() for u in true])
+    lengths = np.array([bezier.arc_lengths(bezier.piece(run, 0.0, u)).sum() for u in true])
     found = through.nearest_places(run, points, lengths, closed=False)
     for place, u in zip(points, found, strict=True):
         k = min(int(u), 2)

@@ -1818,9 +1818,8 @@ export interface components {
          * @description One measured problem: kind, place, value, limit, and the shape it belongs to ('' if several).
          *
          *     other: a second shape that has a part in it, or ''. sure: whether it is a fact or only likely.
-         *     trail_px: along a narrow place, the middles between its walls; of a signature two corners of its
-         *     box. mends: what can
-         *     be done about it, the usual first. size_mm2: of a loose piece.
+         *     trail_px: along a narrow place, the middles between its walls; of a signature and of likely letters two
+         *     corners of their box. mends: what can be done about it, the usual first. size_mm2: of a loose piece.
          */
         Finding: {
             kind: components["schemas"]["Kind"];
@@ -2091,7 +2090,10 @@ export interface components {
         };
         /**
          * Letter
-         * @description Set letters with their middle at a place; replaces: letters that are set anew.
+         * @description Set letters with their middle at a place.
+         *
+         *     replaces: letters that are set anew. clears: a box (x0, y0, x1, y1); traced letters and other small pieces
+         *     that lie wholly in it go in the same step.
          */
         Letter: {
             /** Text */
@@ -2126,6 +2128,13 @@ export interface components {
              * @default
              */
             replaces: string;
+            /** Clears */
+            clears?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}

@@ -110,7 +110,8 @@ export function FindingMarks({ findings, placing, view, chosen }: Props) {
 
 /** Where a narrow place runs: a dot at each of its measured middles, relative to the finding. */
 function Trail({ finding, placing, view }: { finding: Finding; placing: Placing; view: View }) {
-  if (finding.kind === "signature") return null;
+  // Two corners of a box, no trail.
+  if (finding.kind === "signature" || finding.kind === "lettering") return null;
   const scale = placing.mmPerPx * view.scale;
   return (
     <g fill="#c23b2a" stroke="none" opacity={0.45}>

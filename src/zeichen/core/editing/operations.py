@@ -13,7 +13,8 @@ from zeichen.core.colour import merged, recoloured, toned
 from zeichen.core.colour.recolouring import fills
 from zeichen.core.editing import arranging, exact, points, shaping
 from zeichen.core.editing.simplify import simplified
-from zeichen.core.geometry.drawing import Drawing
+from zeichen.core.geometry import bezier
+from zeichen.core.geometry.drawing import Drawing, Path
 from zeichen.core.geometry.placement import Scale
 from zeichen.core.lettering import Bend, LetterOrder, lettered
 from zeichen.core.values import require_number, require_palette
@@ -189,7 +190,11 @@ class MergeColours:
 
 @dataclass(frozen=True, slots=True)
 class Letter:
-    """Set letters with their middle at a place; replaces: letters that are set anew."""
+    """Set letters with their middle at a place.
+
+    replaces: letters that are set anew. clears: a box (x0, y0, x1, y1); traced letters and other small pieces
+    that lie wholly in it go in the same step.
+    """
 
     text: str
     font: str
@@ -201,6 +206,7 @@ class Letter:
     tracking: float = 0.0
     fill: str = "#24272b"
     replaces: str = ""
+    clears: tuple[float, float, float, float] | None = None
     kind: Literal["letter"] = "letter"
 
 
@@ -333,6 +339,8 @@ def _letters(drawing: Drawing, order: Letter, scale: Scale) -> Drawing:
         stroke_width=None if letters.stroke_width is None else letters.stroke_width * per_mm,
         letters=json.dumps({**asdict(wanted), "x": order.x, "y": order.y}, ensure_ascii=False),
     )
+    if order.clears is not None:
+        drawing = _cleared(drawing, order.clears)
     # The sheet grows with what is set below or beside the figure.
     _, _, x1, y1 = shape.bounds()
     drawing = replace(drawing, width=max(drawing.width, x1), height=max(drawing.height, y1))
@@ -340,6 +348,26 @@ def _letters(drawing: Drawing, order: Letter, scale: Scale) -> Drawing:
         arranging.chosen(drawing, [order.replaces])
         return arranging.with_shapes(drawing, [shape])
     return replace(drawing, shapes=(*drawing.shapes, shape))
+
+
+def _cleared(drawing: Drawing, box: tuple[float, float, float, float]) -> Drawing:
+    """Return the drawing without the paths that lie wholly in a box; locked shapes stay."""
+    x0, y0, x1, y1 = box
+
+    def lies_in(path: Path) -> bool:
+        if not len(path.segments):
+            return False
+        left, top, right, bottom = bezier.bounds(path.segments)
+        return left >= x0 and top >= y0 and right <= x1 and bottom <= y1
+
+    shapes = []
+    for shape in drawing.shapes:
+        paths = shape.paths if shape.locked else tuple(path for path in shape.paths if not lies_in(path))
+        if paths == shape.paths:
+            shapes.append(shape)
+        elif paths:
+            shapes.append(replace(shape, paths=paths, letters=""))
+    return replace(drawing, shapes=tuple(shapes))
 
 
 def in_words(operation: Operation) -> str:

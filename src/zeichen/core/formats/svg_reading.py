@@ -9,6 +9,7 @@ import math
 import re
 from collections import Counter
 from dataclasses import replace
+from itertools import count
 from typing import Any
 from xml.etree.ElementTree import ParseError
 
@@ -20,6 +21,7 @@ from defusedxml.common import DefusedXmlException
 from zeichen.core.errors import FormatError
 from zeichen.core.formats.plain_svg import read_plain
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.line_clipping import clipped_line
 from zeichen.core.geometry.overlay import Region, intersected
 from zeichen.core.values import FloatArray
 
@@ -91,7 +93,8 @@ def read_foreign_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
         clip = clips.get(number)
         for shape in made:
             if clip is not None and shape.stroke_width is not None:
-                missing["clip paths on drawn lines: not applied"] += 1
+                cut = [part for path in shape.paths for part in clipped_line(path, clip)]
+                shape = replace(shape, paths=tuple(cut))
             elif clip is not None:
                 shape = replace(shape, paths=intersected([Region.of(shape), clip]), fill_rule="evenodd")
             if shape.paths:
@@ -103,32 +106,47 @@ def read_foreign_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
         raise FormatError("The SVG holds no shapes that can be made: no paths, no basic shapes.")
     if not (width > 0 and height > 0 and math.isfinite(width) and math.isfinite(height)):
         raise FormatError("The SVG has a page of no size. Give it a width and height above 0.")
-    listed = [f"{count} × {words}" for words, count in missing.items()]
+    listed = [f"{times} × {words}" for words, times in missing.items()]
     return Drawing(width, height, tuple(shapes)), listed
 
 
 def _clips(raw: bytes) -> dict[int, Region]:
     """Return the areas that elements are clipped to, by the elements' numbers in the document.
 
-    A clip path stands in the coordinates of what refers to it (CSS Masking 1, clipPathUnits).
+    A clip path stands in the coordinates of what refers to it (CSS Masking 1, clipPathUnits); a group's holds
+    for all in it.
     """
     if b"clip-path" not in raw:
         return {}
     out: dict[int, Region] = {}
-    for number, element in enumerate(se.SVG.parse(io.BytesIO(raw), reify=False, ppi=96).elements()):
+    number = count()
+
+    def visit(element: Any, held: Region | None) -> None:
+        mine = next(number)
         clip = getattr(element, "clip_path", None)
-        if not isinstance(element, se.Shape) or not clip:
-            continue
-        paths: list[Path] = []
-        for piece in clip:
-            if isinstance(piece, se.Shape):
-                path = se.Path(piece) * element.transform
-                path.reify()
-                path.approximate_arcs_with_cubics()
-                paths.extend(each for each in (_path(sub) for sub in path.as_subpaths()) if each is not None)
-        # Pieces of one clip path count together.
-        out[number] = Region(tuple(paths), "nonzero")
+        if clip:
+            own = _clip_region(clip, element.transform)
+            held = own if held is None else Region(intersected([held, own]))
+        if held is not None and isinstance(element, se.Shape):
+            out[mine] = held
+        if isinstance(element, se.Group | se.Use):
+            for child in element:
+                visit(child, held)
+
+    visit(se.SVG.parse(io.BytesIO(raw), reify=False, ppi=96), None)
     return out
+
+
+def _clip_region(clip: Any, transform: Any) -> Region:
+    paths: list[Path] = []
+    for piece in clip:
+        if isinstance(piece, se.Shape):
+            path = se.Path(piece) * transform
+            path.reify()
+            path.approximate_arcs_with_cubics()
+            paths.extend(each for each in (_path(sub) for sub in path.as_subpaths()) if each is not None)
+    # Pieces of one clip path count together.
+    return Region(tuple(paths), "nonzero")
 
 
 def _refuse_hostile(raw: bytes) -> Any:

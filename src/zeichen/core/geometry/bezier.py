@@ -198,6 +198,23 @@ def split(segments: FloatArray, index: int, t: float) -> FloatArray:
     return np.concatenate([segments[:index], halves, segments[index + 1 :]])
 
 
+def piece(curves: FloatArray, first: float, last: float) -> FloatArray:
+    """Return the part of a run of curves between two places; past its end it goes round."""
+    count = len(curves)
+    rows = []
+    k = int(np.floor(first))
+    while k < last - 1e-12:
+        a, b = max(first - k, 0.0), min(last - k, 1.0)
+        segment = curves[k % count : k % count + 1]
+        if b < 1.0:
+            segment = split(segment, 0, b)[:1]
+        if a > 0.0:
+            segment = split(segment, 0, a / b)[1:]
+        rows.append(segment)
+        k += 1
+    return np.concatenate(rows) if rows else curves[:0]
+
+
 def circle_segments(center: tuple[float, float], *, radius: float) -> FloatArray:
     """Return four cubics that draw a circle with a radial error below 0.03 %.
 

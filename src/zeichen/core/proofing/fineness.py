@@ -7,6 +7,7 @@ import numpy as np
 from zeichen.core.geometry.drawing import Shape
 from zeichen.core.proofing.facts import ShapeFacts
 from zeichen.core.proofing.kinds import Bench, Kind
+from zeichen.core.proofing.narrow import TrailPoint
 from zeichen.core.values import FloatArray
 
 # Nodes closer together than this on average, and that many of them, are more than curves need (our own rule).
@@ -66,10 +67,12 @@ def check_lettering(bench: Bench, shapes: list[ShapeFacts]) -> None:
     for row in _rows(table):
         held = table[row]
         height_mm = bench.scale.to_mm(float(np.median(held[:, 3] - held[:, 1])))
-        x, y = (float(v) for v in (held[:, :2].mean(axis=0) + held[:, 2:].mean(axis=0)) / 2)
+        low, high = held[:, :2].min(axis=0), held[:, 2:].max(axis=0)
+        x, y = (float(v) for v in (low + high) / 2)
+        corners = tuple(TrailPoint(float(at[0]), float(at[1]), 0.0) for at in (low, high))
         bench.add(
             Kind.LETTERING, x, y, measured=height_mm, limit=_LETTER_MM, unit="mm", shape=owner[row[0]].id,
-            sure=False,
+            sure=False, trail_px=corners,
         )  # fmt: skip
 
 

@@ -87,9 +87,8 @@ class Finding:
     """One measured problem: kind, place, value, limit, and the shape it belongs to ('' if several).
 
     other: a second shape that has a part in it, or ''. sure: whether it is a fact or only likely.
-    trail_px: along a narrow place, the middles between its walls; of a signature two corners of its
-    box. mends: what can
-    be done about it, the usual first. size_mm2: of a loose piece.
+    trail_px: along a narrow place, the middles between its walls; of a signature and of likely letters two
+    corners of their box. mends: what can be done about it, the usual first. size_mm2: of a loose piece.
     """
 
     kind: Kind

@@ -324,9 +324,9 @@ def _end_at(borders: Borders, course: Course, junction: int, u: float) -> None:
     start, end = through.ends_of(course, borders.map)
     count = float(len(course.curves))
     if junction == start and u < count / 2 and u > 0:
-        course.curves = through.piece(course.curves, u, count)
+        course.curves = bezier.piece(course.curves, u, count)
     elif junction == end and count / 2 <= u < count:
-        course.curves = through.piece(course.curves, 0.0, u)
+        course.curves = bezier.piece(course.curves, 0.0, u)
 
 
 def _crossing(borders: Borders) -> dict[int, set[int]]:
@@ -337,7 +337,7 @@ def _crossing(borders: Borders) -> dict[int, set[int]]:
     for c, course in enumerate(borders.courses):
         for k, (arc, forward) in enumerate(course.arcs):
             first, last = float(course.breaks[k]), float(course.breaks[k + 1])
-            curves = through.piece(course.curves, first, last)
+            curves = bezier.piece(course.curves, first, last)
             if not len(curves):
                 continue
             ends = (planar.start[arc], planar.end[arc]) if forward else (planar.end[arc], planar.start[arc])

@@ -142,7 +142,14 @@ def nearest_places(
         k = int(away.argmin())
         if number == 0:
             origin = float(run[k])
-        found.append(_refined(curves, place, k // len(t) + t[k % len(t)]))
+        segment, sample = divmod(k, len(t))
+        near = [_refined(curves, place, segment, float(t[sample]))]
+        # A sample at a node is the end of one segment and the start of the next: the place may be on either.
+        if sample == 0 and segment:
+            near.append(_refined(curves, place, segment - 1, 1.0))
+        if sample == len(t) - 1 and segment < count - 1:
+            near.append(_refined(curves, place, segment + 1, 0.0))
+        found.append(min(near)[1])
     out = np.array(found)
     if closed and len(out):
         # A loop's first arc may start anywhere on it.
@@ -150,35 +157,18 @@ def nearest_places(
     return out
 
 
-def _refined(curves: FloatArray, place: FloatArray, u: float) -> float:
-    k = min(int(u), len(curves) - 1)
-    t = u - k
+def _refined(curves: FloatArray, place: FloatArray, k: int, t: float) -> tuple[float, float]:
+    """Return how near a segment comes to a place, from a guess near by, and where: segment number plus parameter."""
+    segment = curves[k : k + 1]
     for _ in range(6):
-        point = bezier.evaluate(curves[k : k + 1], np.array([t])).reshape(2)
-        slope = bezier.derivative(curves[k : k + 1], np.array([t])).reshape(2)
+        point = bezier.evaluate(segment, np.array([t])).reshape(2)
+        slope = bezier.derivative(segment, np.array([t])).reshape(2)
         t = float(np.clip(t - float((point - place) @ slope) / max(float(slope @ slope), 1e-12), 0.0, 1.0))
-    near = np.linalg.norm(curves[k, 0] - bezier.evaluate(curves[k : k + 1], np.array([t])).reshape(2))
-    if near < _AT_NODE_PX:
-        return float(k)
-    far = np.linalg.norm(curves[k, 3] - bezier.evaluate(curves[k : k + 1], np.array([t])).reshape(2))
-    return float(k + 1) if far < _AT_NODE_PX else k + t
-
-
-def piece(curves: FloatArray, first: float, last: float) -> FloatArray:
-    """Return the part of a run of curves between two places; past its end it goes round."""
-    count = len(curves)
-    rows = []
-    k = int(np.floor(first))
-    while k < last - 1e-12:
-        a, b = max(first - k, 0.0), min(last - k, 1.0)
-        segment = curves[k % count : k % count + 1]
-        if b < 1.0:
-            segment = bezier.split(segment, 0, b)[:1]
-        if a > 0.0:
-            segment = bezier.split(segment, 0, a / b)[1:]
-        rows.append(segment)
-        k += 1
-    return np.concatenate(rows) if rows else curves[:0]
+    point = bezier.evaluate(segment, np.array([t])).reshape(2)
+    off = float(np.linalg.norm(point - place))
+    if np.linalg.norm(curves[k, 0] - point) < _AT_NODE_PX:
+        return off, float(k)
+    return off, float(k + 1) if np.linalg.norm(curves[k, 3] - point) < _AT_NODE_PX else k + t
 
 
 def along(courses: list[Course]) -> dict[int, tuple[int, int, bool]]:
@@ -206,7 +196,7 @@ def ring(
     for arc, forward in arcs:
         c, k, along_it = where[arc]
         course = courses[c]
-        curves = piece(course.curves, float(course.breaks[k]), float(course.breaks[k + 1]))
+        curves = bezier.piece(course.curves, float(course.breaks[k]), float(course.breaks[k + 1]))
         rows.append(curves if forward == along_it else bezier.reverse(curves))
     curves = np.concatenate(rows)
     # Two ways to one junction may differ in the last digit; a ring with such a gap would touch itself.

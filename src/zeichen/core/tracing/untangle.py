@@ -6,7 +6,7 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.meeting import crossing_pairs
-from zeichen.core.tracing.through import piece, shifted_end
+from zeichen.core.tracing.through import shifted_end
 from zeichen.core.values import FloatArray
 
 _SAMPLES = 25
@@ -75,7 +75,7 @@ def without_loops(curves: FloatArray, longest: float, *, closed: bool) -> FloatA
                 break
             # The loop holds the start: what lies between the two places is the run.
             u, v = found[int(around.argmin())]
-            inner = piece(curves, float(u), float(v))
+            inner = bezier.piece(curves, float(u), float(v))
             curves = shifted_end(inner, 1, inner[0, 0])
             continue
         cut: list[tuple[float, float]] = []
@@ -90,10 +90,10 @@ def without_loops(curves: FloatArray, longest: float, *, closed: bool) -> FloatA
 
 def _without(curves: FloatArray, cut: list[tuple[float, float]]) -> FloatArray:
     """Return a run of curves without some stretches, what is left joined."""
-    out = piece(curves, 0.0, cut[0][0])
+    out = bezier.piece(curves, 0.0, cut[0][0])
     for k, (_, v) in enumerate(cut):
         end = cut[k + 1][0] if k + 1 < len(cut) else float(len(curves))
-        out = _joined(out, piece(curves, v, end))
+        out = _joined(out, bezier.piece(curves, v, end))
     return out
 
 

@@ -1,7 +1,7 @@
 /** Real letters: set, bent, sized in mm; they stay text until something else is done to them. */
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { api, ask, type CurrentDrawing, type LetterOperation } from "@/api/client";
+import { api, ask, type CurrentDrawing, type Finding, type LetterOperation } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { NumberField, TextArea } from "@/ui/Field";
 import { Section } from "@/ui/Section";
@@ -17,6 +17,8 @@ const BENDS = [
   { value: "wave", label: "wave" },
 ] as const;
 type Bend = (typeof BENDS)[number]["value"];
+/** Boxes of traced letters are exact; what touches them from within is a letter. */
+const SLACK_PX = 0.01;
 const USUAL: Record<Bend, number> = { straight: 0, arch: 120, circle: 0, bulge: 0.4, wave: 0.3 };
 
 interface Props {
@@ -24,9 +26,11 @@ interface Props {
   chosen: Selection;
   fill: string;
   editor: Editor;
+  /** Traced letters that these take the place of. */
+  instead: Finding | null;
 }
 
-export function LettersPanel({ current, chosen, fill, editor }: Props) {
+export function LettersPanel({ current, chosen, fill, editor, instead }: Props) {
   const fonts =
     useQuery({ queryKey: ["fonts"], queryFn: () => ask(api.GET("/api/fonts")), staleTime: Infinity }).data ??
     [];
@@ -52,6 +56,12 @@ export function LettersPanel({ current, chosen, fill, editor }: Props) {
     setBend(set.bend);
     setBy(set.bend_by);
   }, [old]);
+  const [low, high] = instead?.trail_px ?? [];
+  const box = low && high ? { x0: low.x, y0: low.y, x1: high.x, y1: high.y } : null;
+  const boxHigh = box ? (box.y1 - box.y0) * perPx : null;
+  useEffect(() => {
+    if (boxHigh !== null) setHeight(Math.max(0.5, Number(boxHigh.toFixed(2))));
+  }, [boxHigh]);
   const face = fonts.find((each) => each.key === font);
   const order = (): LetterOperation => {
     const before = old ? (JSON.parse(old.letters) as { x: number; y: number }) : null;
@@ -60,14 +70,16 @@ export function LettersPanel({ current, chosen, fill, editor }: Props) {
       text,
       font,
       cap_height_mm: height,
-      // New letters stand below the figure, in its middle.
-      x: before?.x ?? (figure.x_min + figure.x_max) / 2,
-      y: before?.y ?? figure.y_max + (1.5 * height) / perPx,
+      // New letters stand where the traced ones stood, or below the figure in its middle.
+      x: before?.x ?? (box ? (box.x0 + box.x1) / 2 : (figure.x_min + figure.x_max) / 2),
+      y: before?.y ?? (box ? (box.y0 + box.y1) / 2 : figure.y_max + (1.5 * height) / perPx),
       bend,
       bend_by: by,
       tracking: 0,
       fill: old?.fill ?? fill,
       replaces: old?.id ?? "",
+      clears:
+        box && !old ? [box.x0 - SLACK_PX, box.y0 - SLACK_PX, box.x1 + SLACK_PX, box.y1 + SLACK_PX] : null,
     };
   };
   return (
@@ -122,7 +134,9 @@ export function LettersPanel({ current, chosen, fill, editor }: Props) {
       <p className="mt-1.5 text-sm text-pencil">
         {old
           ? "Chosen letters can be changed until something else is done to them."
-          : "They are outlines for every machine, and stay text for you until you reshape them."}
+          : box
+            ? "They take the place of the traced ones, in one step."
+            : "They are outlines for every machine, and stay text for you until you reshape them."}
       </p>
     </Section>
   );

@@ -1,5 +1,12 @@
 import { useEffect, useMemo, useState } from "react";
-import { pictureUrl, type CollectionView, type CurrentDrawing, type How, type Motif } from "@/api/client";
+import {
+  pictureUrl,
+  type CollectionView,
+  type CurrentDrawing,
+  type Finding,
+  type How,
+  type Motif,
+} from "@/api/client";
 import { useSketches } from "@/api/queries";
 import { useAction } from "@/keys/useAction";
 import { useHeld } from "@/keys/useHeld";
@@ -97,6 +104,9 @@ export function ProofSheet({ view, motif, current }: Props) {
   const choices = finding ? mendsOf(finding, drawing.shapes.length) : null;
   const [lookedAtHow, lookAtHow] = useState<How | null>(null);
   const how = choices ? (choices.hows.find((each) => each === lookedAtHow) ?? choices.hows[0] ?? null) : null;
+  /** Likely letters that real ones are set for. */
+  const [instead, setInstead] = useState<Finding | null>(null);
+  useEffect(() => setInstead(null), [current.revision_id]);
   const order = finding && how ? { finding: findings.chosen!, how, alike: false } : null;
   const preview = useMendPreview(current, order);
   useAction("mend", () => {
@@ -216,7 +226,7 @@ export function ProofSheet({ view, motif, current }: Props) {
                   onLookAt={lookAtHow}
                   preview={preview}
                   actions={actions}
-                  onLetters={() => setTab("letters")}
+                  onLetters={() => (setInstead(finding ?? null), setTab("letters"))}
                 />
                 <Section title="Readings">
                   <Readings rows={drawingReadings(drawing, view.yardstick)} />
@@ -251,7 +261,13 @@ export function ProofSheet({ view, motif, current }: Props) {
               />
             )}
             {tab === "letters" && (
-              <LettersPanel current={current} chosen={selected} fill={fill} editor={editor} />
+              <LettersPanel
+                current={current}
+                chosen={selected}
+                fill={fill}
+                editor={editor}
+                instead={instead}
+              />
             )}
             {tab === "history" && (
               <HistoryPanel current={current} lookedAt={lookedAt} onLookAt={setLookedAt} />
