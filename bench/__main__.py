@@ -7,6 +7,7 @@ from bench.forecasts import measure_forecasts
 from bench.geometry import measure_geometry
 from bench.growth import measure_growth
 from bench.memory import measure_memory
+from bench.mending import measure_mending
 from bench.methods import measure_methods
 from bench.proofing import measure_proofing
 from bench.tracing import measure_tracing
@@ -22,6 +23,7 @@ def main() -> int:
         measure_tracing,
         measure_proofing,
         measure_geometry,
+        measure_mending,
         measure_forecasts,
         measure_memory,
         measure_canvas,
