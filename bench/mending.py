@@ -1,4 +1,4 @@
-"""Mend all over the open sets' own drawings and over the studio's traces: what it makes cut-ready, and that it rests."""
+"""Mend all over the drawings of the open sets and the traces of the studio: what gets cut-ready, and that it rests."""
 
 import json
 import os

@@ -215,14 +215,11 @@ def _check_crossing_paths(bench: Bench, facts: ShapeFacts, tolerance_px: float) 
 def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: float) -> set[str]:
     """Report outlines that are there twice; returns the ids of the shapes with the second ones."""
     doubled: set[str] = set()
-    rings: list[tuple[str, FloatArray, str, bool]] = [
-        (each.shape.id, facts.ring, each.shape.fill, facts.area < 0)
-        for each in shapes
-        for facts in each.paths
-        if len(facts.ring) >= 4
+    rings: list[tuple[str, FloatArray, ShapeFacts]] = [
+        (each.shape.id, facts.ring, each) for each in shapes for facts in each.paths if len(facts.ring) >= 4
     ]
     slack = 4 * tolerance_px
-    boxes = np.array([[*points.min(axis=0), *points.max(axis=0)] for _, points, *_ in rings]).reshape(-1, 4)
+    boxes = np.array([[*points.min(axis=0), *points.max(axis=0)] for _, points, _ in rings]).reshape(-1, 4)
     order: list[int] = np.lexsort(boxes.T[::-1]).tolist() if len(boxes) else []
     for pos, a in enumerate(order):
         for b in order[pos + 1 :]:
@@ -230,11 +227,8 @@ def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: floa
                 break
             if np.abs(boxes[a] - boxes[b]).max() > slack:
                 continue
-            # One colour set into a hole of another: both follow their one border, and that is as it should be.
-            if rings[a][2] != rings[b][2] and rings[a][3] != rings[b][3]:
-                continue
             off = LineString(rings[a][1]).hausdorff_distance(LineString(rings[b][1]))
-            if off <= slack:
+            if off <= slack and not _are_neighbours(rings[a], rings[b], slack):
                 x, y = rings[b][1][0]
                 doubled.add(rings[max(a, b)][0])
                 bench.add(
@@ -247,6 +241,17 @@ def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: floa
                     shape=rings[max(a, b)][0],
                 )
     return doubled
+
+
+def _are_neighbours(
+    one: tuple[str, FloatArray, ShapeFacts], other: tuple[str, FloatArray, ShapeFacts], slack: float
+) -> bool:
+    """Return whether two colours meet along a ring, one set into a hole of the other: that is as it should be."""
+    (_, points, first), (_, _, second) = one, other
+    if first is second or first.shape.fill == second.shape.fill:
+        return False
+    shared = first.area.intersection(second.area).intersection(Polygon(points).buffer(slack))
+    return bool(shared.area <= 2.0 * slack * LineString(points).length)
 
 
 def _check_specks(bench: Bench, shapes: list[ShapeFacts], speck_mm2: float) -> set[str]:

@@ -153,7 +153,10 @@ def _holds(path: Path, place: FloatArray) -> bool:
 def _subtract(work: Work, finding: Finding) -> None:
     lower, upper = work.shapes.get(finding.shape), work.shapes.get(finding.other)
     if lower is not None and upper is not None:
-        work.put(lower, subtracted(Region.of(lower), Region.of(upper)))
+        left = subtracted(Region.of(lower), Region.of(upper))
+        # Crumbs beside the upper one's border would only be specks.
+        crumb_px2 = work.scale.to_px(1.0) ** 2 * work.yardstick.limits.speck_mm2
+        work.put(lower, tuple(path for path in left if path.area < 0 or path.area >= crumb_px2))
 
 
 def _join(work: Work, finding: Finding) -> None:
