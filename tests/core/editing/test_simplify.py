@@ -1,5 +1,7 @@
 """Fewer nodes, the same curve."""
 
+import itertools
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -7,10 +9,12 @@ from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
 from samples import blob, circle, polygon
-from zeichen.core.editing.simplify import simplified, simplified_path
+from zeichen.core.editing.simplify import simplified_path
+from zeichen.core.editing.simplify_together import simplified_together
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import Path, Shape
-from zeichen.core.geometry.bezier import evaluate, line_segments, split
+from zeichen.core.geometry.bezier import arc_lengths, evaluate, line_segments, split
+from zeichen.core.geometry.polygons import is_simple
 
 
 def off(before: Path, after: Path) -> float:
@@ -54,7 +58,90 @@ def test_corners_and_straight_sides_stay():
 
 def test_a_shape_keeps_what_it_is():
     shape = Shape("a", (circle(0, 0, 10),), "#aa5500", "nonzero")
-    assert simplified(shape, tolerance=0.1) == shape
+    assert simplified_together([shape], tolerance=0.1) == [shape]
+
+
+def wavy(at: float, seed: int) -> np.ndarray:
+    """A border down a sheet of 200 x 100, of many short lines."""
+    rng = np.random.default_rng(seed)
+    y = np.linspace(0, 100, 201)
+    x = at + sum(rng.uniform(1, 4) * np.sin(y / rng.uniform(5, 14) + rng.uniform(0, 6)) for _ in range(3))
+    return np.stack([x, y], axis=1)
+
+
+def between(left: np.ndarray, right: np.ndarray) -> Path:
+    ring = np.vstack([left[:1], right, left[::-1]])
+    return Path(line_segments(ring))
+
+
+def strips(seed: int) -> list[Shape]:
+    """Four colours side by side, each border there twice, run through the one way and the other."""
+    edge = [
+        np.array([[0.0, 0], [0, 100]]),
+        *(wavy(at, seed + at) for at in (50, 100, 150)),
+        np.array([[200.0, 0], [200, 100]]),
+    ]
+    fills = ("#aa5500", "#335577", "#88aa22", "#552222")
+    return [Shape(f"s{k}", (between(edge[k], edge[k + 1]),), fills[k]) for k in range(4)]
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.integers(0, 1000), st.floats(0.05, 1.0))
+def test_neighbours_keep_one_border_between_them(seed, tolerance):
+    before = strips(seed)
+    after = simplified_together(before, tolerance=tolerance)
+    assert sum(shape.node_count for shape in after) < 0.4 * sum(shape.node_count for shape in before)
+    # No gap and no overlap: each border is there twice, the very same curves, so the areas still fill the sheet.
+    assert sum(shape.area for shape in after) == pytest.approx(20_000, abs=1e-6)
+    for one, other in itertools.pairwise(after):
+        mine = {forth(segment) for segment in one.paths[0].segments}
+        shared = [segment for segment in other.paths[0].segments if forth(segment[::-1]) in mine]
+        assert len(shared) >= 2 and sum(arc_lengths(np.array(shared))) > 90
+    for one, other in zip(before, after, strict=True):
+        assert off(one.paths[0], other.paths[0]) < tolerance + 0.3
+
+
+def forth(segment: np.ndarray) -> bytes:
+    return np.ascontiguousarray(segment).tobytes()
+
+
+def test_of_neighbours_only_the_shared_border_goes_along():
+    before = strips(7)
+    after = simplified_together(before, tolerance=0.3, ids=["s0"])
+    assert after[0].node_count < 0.4 * before[0].node_count
+    assert after[1].node_count < before[1].node_count and after[2:] == before[2:]
+    assert sum(shape.area for shape in after) == pytest.approx(20_000, abs=1e-6)
+
+
+def test_a_shape_in_the_hole_of_another_keeps_its_border_with_it():
+    angle = np.linspace(0, 2 * np.pi, 361)
+    ring = np.stack([100 + 40 * np.cos(angle), 100 + 40 * np.sin(angle)], axis=1)
+    # The hole starts elsewhere and runs the other way.
+    hole = np.roll(ring[:-1], 100, axis=0)[::-1]
+    sheet = polygon((0, 0), (200, 0), (200, 200), (0, 200))
+    around = Shape("around", (sheet, Path(line_segments(np.vstack([hole, hole[:1]])))), "#335577")
+    disc = Shape("disc", (Path(line_segments(ring)),), "#aa5500")
+    after = simplified_together([around, disc], tolerance=0.1)
+    assert after[1].node_count <= 12
+    assert after[0].area + after[1].area == pytest.approx(40_000, abs=1e-6)
+
+
+def test_walls_close_together_do_not_cross():
+    t = np.linspace(0, 100, 301)
+    wave = 3 * np.sin(t / 2)
+    low, high = np.stack([t, 50 + wave], axis=1), np.stack([t, 50.5 + wave], axis=1)
+    ribbon = Shape("ribbon", (Path(line_segments(np.vstack([high, low[::-1], high[:1]]))),), "#335577")
+    (after,) = simplified_together([ribbon], tolerance=2.0)
+    assert after.node_count < ribbon.node_count
+    assert is_simple(after.paths[0], tolerance=0.01)
+
+
+def test_lines_and_open_paths_are_thinned_alone():
+    t = np.linspace(0, 100, 301)
+    line = Path(line_segments(np.stack([t, 3 * np.sin(t / 20)], axis=1)), closed=False)
+    drawn = Shape("drawn", (line,), "#335577", stroke_width=1.0)
+    (after,) = simplified_together([drawn], tolerance=0.1)
+    assert after.node_count < 20 and not after.paths[0].closed
 
 
 def test_the_tolerance_must_be_above_zero():

@@ -12,7 +12,7 @@ import numpy as np
 from zeichen.core.colour import merged, recoloured, toned
 from zeichen.core.colour.recolouring import fills
 from zeichen.core.editing import arranging, exact, points, shaping
-from zeichen.core.editing.simplify import simplified
+from zeichen.core.editing.simplify_together import simplified_together
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path
 from zeichen.core.geometry.placement import Scale
@@ -272,8 +272,10 @@ def edited(drawing: Drawing, operation: Operation, scale: Scale) -> Drawing:
             return shaping.grown(drawing, ids, distance, join=join, tolerance=exact_px)
         case Simplify(ids, tolerance_mm):
             off = scale.to_px(require_number(tolerance_mm, "Tolerance", above=0, most=50, unit="mm"))
-            shapes = [simplified(shape, tolerance=off) for shape in arranging.chosen(drawing, ids)]
-            return arranging.with_shapes(drawing, shapes)
+            chosen_ids = [shape.id for shape in arranging.chosen(drawing, ids)]
+            return arranging.with_shapes(
+                drawing, simplified_together(drawing.shapes, tolerance=off, ids=chosen_ids)
+            )
         case MakeSymmetric(ids):
             return exact.symmetric(drawing, ids)
         case Tidy(ids, tolerance_mm):

@@ -6,12 +6,11 @@ cubic with the curve's own directions stays within the tolerance: a shortest pat
 
 import itertools
 import math
-from dataclasses import replace
 
 import numpy as np
 
 from zeichen.core.geometry import bezier
-from zeichen.core.geometry.drawing import Path, Shape
+from zeichen.core.geometry.drawing import Path
 from zeichen.core.tracing.cubic_fit import fit_cubic, line_error
 from zeichen.core.values import AnyArray, FloatArray, require_number
 
@@ -19,12 +18,6 @@ _CORNER_DEG = 12.0
 _SAMPLES = 9
 # No more segments than this are put together at once.
 _REACH = 48
-
-
-def simplified(shape: Shape, *, tolerance: float) -> Shape:
-    """Return a shape whose outline is within a distance of what it was, with as few of its nodes as that takes."""
-    paths = tuple(simplified_path(path, tolerance=tolerance) for path in shape.paths)
-    return replace(shape, paths=paths)
 
 
 def simplified_path(path: Path, *, tolerance: float) -> Path:
@@ -36,10 +29,10 @@ def simplified_path(path: Path, *, tolerance: float) -> Path:
         If the tolerance is not above 0.
     """
     require_number(tolerance, "Tolerance", above=0)
-    segments = _without_points(path.segments)
+    segments = without_points(path.segments)
     if len(segments) < 2:
         return path
-    corner = _corners(segments, path.closed)
+    corner = corners(segments, path.closed)
     if path.closed and not corner.any():
         # A closed curve starts where it bends least: a node there is missed least.
         corner[0] = True
@@ -49,17 +42,18 @@ def simplified_path(path: Path, *, tolerance: float) -> Path:
     bounds = [*np.nonzero(corner)[0].tolist(), len(segments)]
     if bounds[0] != 0:
         bounds.insert(0, 0)
-    runs = [_fewest(segments[a:b], tolerance) for a, b in itertools.pairwise(bounds) if b > a]
+    runs = [fewest(segments[a:b], tolerance) for a, b in itertools.pairwise(bounds) if b > a]
     out = np.concatenate(runs)
     return Path(out, path.closed) if len(out) < len(path.segments) else path
 
 
-def _without_points(segments: FloatArray) -> FloatArray:
+def without_points(segments: FloatArray) -> FloatArray:
+    """Return the segments that are longer than nothing."""
     long = np.abs(np.diff(segments, axis=1)).max(axis=(1, 2)) > 1e-9
     return np.asarray(segments[long])
 
 
-def _corners(segments: FloatArray, closed: bool) -> AnyArray:
+def corners(segments: FloatArray, closed: bool) -> AnyArray:
     """Return which segments start at a corner, or where a line that was meant to be one begins or ends."""
     start, end = bezier.end_directions(segments)
     coming = np.roll(end, 1, axis=0)
@@ -77,7 +71,7 @@ def _corners(segments: FloatArray, closed: bool) -> AnyArray:
     return np.asarray(corner)
 
 
-def _fewest(segments: FloatArray, tolerance: float) -> FloatArray:
+def fewest(segments: FloatArray, tolerance: float) -> FloatArray:
     """Return the fewest cubics along a smooth run; each end of a joined piece keeps the run's direction there."""
     count = len(segments)
     if count == 1:

@@ -9,7 +9,7 @@ from shapely.geometry import Point, Polygon
 
 from zeichen.core.colour.merging import merged_colours
 from zeichen.core.editing.corners import rounded_corners
-from zeichen.core.editing.simplify import simplified
+from zeichen.core.editing.simplify_together import simplified_together
 from zeichen.core.errors import ConflictError, InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
@@ -208,9 +208,9 @@ def _merge_colours(work: Work, finding: Finding) -> None:
 
 
 def _simplify(work: Work, finding: Finding) -> None:
-    shape = work.shapes.get(finding.shape)
-    if shape is not None:
-        work.shapes[shape.id] = simplified(shape, tolerance=_SIMPLIFY_SHARE * work.thin_px)
+    shapes = list(work.shapes.values())
+    less = simplified_together(shapes, tolerance=_SIMPLIFY_SHARE * work.thin_px, ids=[finding.shape])
+    work.shapes = {shape.id: shape for shape in less}
 
 
 def _relieve(work: Work, finding: Finding) -> None:

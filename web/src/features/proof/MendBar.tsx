@@ -1,9 +1,10 @@
 import type { CurrentDrawing, Finding, How, MendPreview } from "@/api/client";
 import { FINDING_WORDS } from "@/sheet/FindingMarks";
 import { Button } from "@/ui/Button";
-import { plural } from "@/ui/format";
+import { mm, plural } from "@/ui/format";
 import { Section } from "@/ui/Section";
 import { HOW_WORDS, mendsOf } from "./mends";
+import type { FitWidth } from "./useFitWidth";
 import type { MendOrder, ProofActions } from "./useProofActions";
 
 interface Props {
@@ -15,9 +16,11 @@ interface Props {
   actions: ProofActions;
   /** Where real letters are set. */
   onLetters: () => void;
+  /** Makes the yardstick's width that of the blank. */
+  fit: FitWidth;
 }
 
-export function MendBar({ current, chosen, how, onLookAt, preview, actions, onLetters }: Props) {
+export function MendBar({ current, chosen, how, onLookAt, preview, actions, onLetters, fit }: Props) {
   const { findings } = current.drawing.proof;
   const finding = chosen === null ? undefined : findings[chosen];
   return (
@@ -49,6 +52,11 @@ export function MendBar({ current, chosen, how, onLookAt, preview, actions, onLe
       {finding?.kind === "lettering" && (
         <Button kind="ink" className="mr-2 mb-2" onClick={onLetters}>
           Set real letters
+        </Button>
+      )}
+      {finding?.kind === "too_large" && (
+        <Button kind="ink" className="mr-2 mb-2" title="M" disabled={fit.busy} onClick={fit.apply}>
+          Make it {mm(fit.widthMm)} wide
         </Button>
       )}
       {finding && chosen !== null && (

@@ -52,6 +52,7 @@ import { ShapesPanel, type ShapeTool } from "./ShapesPanel";
 import { TabList, type Tab } from "./TabList";
 import { useDrawingVeil } from "./useDrawingVeil";
 import { useEdit } from "./useEdit";
+import { useFitWidth } from "./useFitWidth";
 import { useMendPreview } from "./useMendPreview";
 import { usePoints } from "./usePoints";
 import { useProofActions } from "./useProofActions";
@@ -109,8 +110,12 @@ export function ProofSheet({ view, motif, current }: Props) {
   useEffect(() => setInstead(null), [current.revision_id]);
   const order = finding && how ? { finding: findings.chosen!, how, alike: false } : null;
   const preview = useMendPreview(current, order);
+  const fit = useFitWidth(view);
+  const toLetters = () => (setInstead(finding ?? null), setTab("letters"));
   useAction("mend", () => {
     if (order && !actions.busy) actions.mend(order);
+    else if (finding?.kind === "too_large") fit.apply();
+    else if (finding?.kind === "lettering") toLetters();
     else if (!finding) tellProblem(new Error("Choose a finding first: F goes to the next one."));
     else if (choices?.advice) tellProblem(new Error(choices.advice));
   });
@@ -226,7 +231,8 @@ export function ProofSheet({ view, motif, current }: Props) {
                   onLookAt={lookAtHow}
                   preview={preview}
                   actions={actions}
-                  onLetters={() => (setInstead(finding ?? null), setTab("letters"))}
+                  onLetters={toLetters}
+                  fit={fit}
                 />
                 <Section title="Readings">
                   <Readings rows={drawingReadings(drawing, view.yardstick)} />

@@ -23,7 +23,7 @@ export const HOW_WORDS: Record<How, string> = {
 };
 
 const ADVICE: Partial<Record<Finding["kind"], string>> = {
-  too_large: "Larger than the blank: choose a smaller finished width or another blank with the yardstick.",
+  too_large: "Wider than the blank: make the whole set smaller, or choose another blank with the yardstick.",
   lettering: "These look like small letters, which never trace well: set real letters in their place.",
 };
 

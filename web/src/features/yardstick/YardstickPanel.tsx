@@ -1,19 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import {
-  api,
-  ask,
-  type CollectionView,
-  type NamedYardstick,
-  type Process,
-  type YardstickBody,
-} from "@/api/client";
+import { api, ask, type CollectionView, type Process, type YardstickBody } from "@/api/client";
 import { keys, useScene } from "@/api/queries";
 import { Button } from "@/ui/Button";
 import { NumberField, TextField } from "@/ui/Field";
 import { Panel } from "@/ui/Panel";
 import { Tick } from "@/ui/Tick";
 import { mm } from "@/ui/format";
+import { toBody, useKeepYardstick } from "./changes";
 
 const PROCESS_WORDS: Record<Process, string> = {
   "laser-engrave": "Laser engraving",
@@ -122,21 +116,8 @@ function Editor({
   view: CollectionView;
 }) {
   const scene = useScene().data;
-  const client = useQueryClient();
   const [body, setBody] = useState(start);
-  const save = useMutation({
-    mutationFn: () =>
-      ask(
-        id === null
-          ? api.POST("/api/yardsticks", { body })
-          : api.PUT("/api/yardsticks/{yardstick_id}", { params: { path: { yardstick_id: id } }, body }),
-      ),
-    onSuccess: async () => {
-      await client.invalidateQueries({ queryKey: keys.yardsticks });
-      await client.invalidateQueries({ queryKey: keys.collection(view.collection.id) });
-      onDone();
-    },
-  });
+  const save = useKeepYardstick(view, id);
   const put = (change: Partial<YardstickBody>) => setBody({ ...body, ...change });
   const limit = (change: Partial<YardstickBody["limits"]>) => put({ limits: { ...body.limits, ...change } });
   const setProcess = (process: Process) => {
@@ -147,7 +128,7 @@ function Editor({
     <form
       onSubmit={(event) => {
         event.preventDefault();
-        save.mutate();
+        save.mutate(body, { onSuccess: onDone });
       }}
     >
       <div className="grid grid-cols-2 gap-x-6 gap-y-2">
@@ -253,8 +234,4 @@ function Editor({
       </div>
     </form>
   );
-}
-
-function toBody(named: NamedYardstick): YardstickBody {
-  return { name: named.name, ...named.yardstick, limits: { ...named.yardstick.limits } };
 }
