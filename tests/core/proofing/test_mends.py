@@ -284,3 +284,72 @@ def test_a_relieved_corner_is_the_tools_circle(angle):
     starts = path.segments[:, 0]
     reach = np.sort(np.hypot(*(starts - (100, 50)).T))[:2]
     assert reach == pytest.approx([radius / math.tan(half)] * 2, rel=1e-3)
+
+
+def pen(*points: tuple[float, float], name: str, width: float = 8.0) -> Shape:
+    line = Path(line_segments(np.array(points, float)), closed=False)
+    return Shape(name, (line,), "#222222", "nonzero", width)
+
+
+CROSS = Drawing(200, 200, (pen((20, 100), (180, 100), name="a"), pen((100, 20), (100, 180), name="b")))
+
+
+def test_crossing_strokes_are_no_fault_where_a_tool_draws_them():
+    assert proof(CROSS, ENGRAVE).cut_ready and proof(CROSS, CARVE).cut_ready
+    assert [finding.kind for finding in proof(CROSS, CUT).findings] == [Kind.OVERLAP]
+
+
+def test_strokes_joined_for_cutting_become_the_area_of_their_pens():
+    mended = mend_all(CROSS, CUT)
+    (shape,) = mended.drawing.shapes
+    # Two bars with round ends, and the square of their crossing once.
+    bar = 160 * 8 + math.pi * 16
+    assert mended.proof.cut_ready and shape.stroke_width is None
+    assert shape.area == pytest.approx(2 * bar - 64, rel=1e-4)
+
+
+def test_a_loose_stroke_is_held_by_a_bridge_of_one_outline():
+    loose = Drawing(200, 200, (pen((20, 60), (180, 60), name="a"), pen((20, 100), (180, 100), name="b")))
+    mended = mend_all(loose, CUT)
+    (shape,) = mended.drawing.shapes
+    assert mended.proof.cut_ready and shape.stroke_width is None and mended.proof.readings.pieces == 1
+    assert area_added(loose, mended.drawing) < 0.12 * drawing_area(loose, tolerance=0.01).area
+
+
+def area_added(before: Drawing, after: Drawing) -> float:
+    return float(drawing_area(after, tolerance=0.01).difference(drawing_area(before, tolerance=0.01)).area)
+
+
+def test_strokes_are_not_made_areas_unasked_where_a_tool_draws_them():
+    near = Drawing(200, 200, (pen((20, 60), (180, 60), name="a"), pen((20, 68.1), (180, 68.1), name="b")))
+    (finding,) = proof(near, ENGRAVE).findings
+    assert finding.kind is Kind.SMALL_GAP
+    assert not mend_all(near, ENGRAVE).changed
+    opened = mend(near, ENGRAVE, [finding], How.OPEN)
+    assert {shape.stroke_width for shape in opened.shapes} == {None}
+    # Between round ends it stays a hair narrower: their middles are measured less far out.
+    assert proof(opened, ENGRAVE).readings.smallest_gap_mm == pytest.approx(0.15, abs=0.006)
+
+
+def test_a_pin_hole_that_a_bridge_would_leave_is_filled_with_it():
+    # A ring with a loose disc in it: the bar beside a notch would leave a hole smaller than a speck.
+    open_ring = ring(100, 100, 80, 60)
+    notch = Shape("n", (circle(100, 100, 57.5),))
+    before = Drawing(200, 200, (open_ring, notch))
+    mended = mend_all(before, CUT)
+    assert mended.proof.cut_ready and mended.proof.readings.pieces == 1
+    assert not mend_all(mended.drawing, CUT).changed
+
+
+def test_a_hairline_between_two_colours_closes_without_crumbs():
+    t = np.linspace(0, 200, 60)
+    wave = 100 + 6 * np.sin(t / 15)
+    left = np.vstack([[0, 0], *np.stack([wave - 0.04 * (1 + np.sin(t)), t], axis=1), [0, 200], [0, 0]])
+    right = np.vstack([[200, 0], [200, 200], *np.stack([wave, t], axis=1)[::-1], [200, 0]])
+    two = Drawing(200, 200, (
+        Shape("l", (Path(line_segments(left)),), "#aa5500"), Shape("r", (Path(line_segments(right)),), "#335577"),
+    ))  # fmt: skip
+    assert Kind.BORDER_GAP in {finding.kind for finding in proof(two, ENGRAVE).findings}
+    mended = mend_all(two, ENGRAVE)
+    assert mended.proof.cut_ready
+    assert sum(shape.area for shape in mended.drawing.shapes) == pytest.approx(40_000, rel=1e-5)

@@ -80,6 +80,9 @@ def check_layers(
                 continue
             place = part.representative_point()
             under, on_top = shapes[a], shapes[b]
+            if yardstick.draws_lines and under.stroke_width is not None and on_top.stroke_width is not None:
+                # Strokes cross.
+                continue
             usual = (How.JOIN, How.SUBTRACT) if under.fill == on_top.fill else (How.SUBTRACT,)
             bench.add(
                 Kind.OVERLAP, place.x, place.y, measured=bench.scale.to_mm2(size), limit=0.0, unit="mm²",

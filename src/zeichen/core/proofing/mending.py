@@ -40,6 +40,8 @@ ORDER = (
 _WIDTHS = ORDER[ORDER.index(Kind.TIGHT_CORNER) :]
 _MOST_ONE_BY_ONE = 60
 _ROUNDS = 6
+# Small things that another mend may leave behind.
+_FOLLOWED = (Kind.SPECK, Kind.PIN_HOLE)
 # A loose piece this small a part of the figure, or this far off in parts of the figure's width, is no part of it.
 _STRAY_SHARE = 0.004
 _STRAY_AWAY = 0.04
@@ -150,12 +152,36 @@ class _State:
         if key in self._tried:
             return False
         self._tried.add(key)
+        steps = [(findings, how)]
         try:
             mended = mend(self.drawing, self.yardstick, findings, how)
             judged = proof(mended, self.yardstick, self._memory)
+            if not self._better(findings[0].kind, judged):
+                # A bar may enclose a pin hole, a thickened crumb be a speck: what a mend brings is mended with it.
+                for follow in self._brought(judged):
+                    mended = mend(mended, self.yardstick, *follow)
+                    steps.append(follow)
+                judged = proof(mended, self.yardstick, self._memory)
         except ZeichenError:
             return False
-        kind = findings[0].kind
+        # Whether a stroke becomes an area is for the maker to say.
+        if self.yardstick.draws_lines and _turns_lines(self.drawing, mended):
+            return False
+        if not self._better(findings[0].kind, judged):
+            return False
+        area = judged.readings.area_mm2 - self.judged.readings.area_mm2
+        nodes = judged.readings.nodes - self.judged.readings.nodes
+        share = sum(len(found) for found, _ in steps)
+        self.done.extend(
+            Done(finding, done, area / share, round(nodes / share))
+            for found, done in steps
+            for finding in found
+        )
+        self.drawing, self.judged = mended, judged
+        return True
+
+    def _better(self, kind: Kind, judged: Proof) -> bool:
+        """Return whether there is less of a kind, and nothing more of an earlier one."""
         before, after = _counts(self.judged), _counts(judged)
         # More nodes than needed may come of it: they are thinned out in the next round.
         earlier = [each for each in ORDER[: ORDER.index(kind)] if each is not Kind.NODES]
@@ -164,14 +190,23 @@ class _State:
         if any(after.get(each, 0) > before.get(each, 0) for each in earlier):
             return False
         # What makes paths sound or drops strays may bring a finding to light; widths must not trade one for another.
-        if kind in _WIDTHS and _total(after) >= _total(before):
-            return False
-        area = judged.readings.area_mm2 - self.judged.readings.area_mm2
-        nodes = judged.readings.nodes - self.judged.readings.nodes
-        share = len(findings)
-        self.done.extend(Done(finding, how, area / share, round(nodes / share)) for finding in findings)
-        self.drawing, self.judged = mended, judged
-        return True
+        return kind not in _WIDTHS or _total(after) < _total(before)
+
+    def _brought(self, judged: Proof) -> list[tuple[list[Finding], How]]:
+        """Return what a mend brought to light, of kinds that a mend of its own makes go, and that mend."""
+        known = self.judged.findings
+        new = [
+            finding
+            for finding in judged.findings
+            if finding.kind in _FOLLOWED and not any(_same(finding, each) for each in known)
+        ]
+        hows = [(finding, safe_mend(finding, judged, self.yardstick)) for finding in new[:_MOST_ONE_BY_ONE]]
+        return [([finding], how) for finding, how in hows if how is not None]
+
+
+def _turns_lines(before: Drawing, after: Drawing) -> bool:
+    drawn = {shape.id for shape in before.shapes if shape.stroke_width is not None}
+    return any(shape.id in drawn and shape.stroke_width is None for shape in after.shapes)
 
 
 def safe_mend(finding: Finding, judged: Proof, yardstick: Yardstick) -> How | None:

@@ -15,11 +15,11 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.overlay import Region, subtracted, united, untangled
 from zeichen.core.geometry.placement import Scale
-from zeichen.core.geometry.polygons import is_light, ring_points
+from zeichen.core.geometry.polygons import is_light, is_simple, ring_points
 from zeichen.core.proofing.bridges import bridge_bars
 from zeichen.core.proofing.kinds import Finding, How, Kind
 from zeichen.core.proofing.places import sliver_between, swollen, tip_cut
-from zeichen.core.proofing.work import Work, box_of, boxes_meet
+from zeichen.core.proofing.work import Work
 from zeichen.core.proofing.yardstick import Yardstick
 from zeichen.core.values import FloatArray
 
@@ -153,10 +153,15 @@ def _holds(path: Path, place: FloatArray) -> bool:
 def _subtract(work: Work, finding: Finding) -> None:
     lower, upper = work.shapes.get(finding.shape), work.shapes.get(finding.other)
     if lower is not None and upper is not None:
-        left = subtracted(Region.of(lower), Region.of(upper))
-        # Crumbs beside the upper one's border would only be specks.
-        crumb_px2 = work.scale.to_px(1.0) ** 2 * work.yardstick.limits.speck_mm2
-        work.put(lower, tuple(path for path in left if path.area < 0 or path.area >= crumb_px2))
+        work.put_area(lower, _clean(work, subtracted(work.region(lower), work.region(upper))))
+
+
+def _clean(work: Work, paths: tuple[Path, ...]) -> tuple[Path, ...]:
+    """Return outlines cut along another shape's border without what would only be specks or hair there."""
+    if not all(is_simple(path, tolerance=work.tolerance_px) for path in paths):
+        paths = untangled(Region(paths, "nonzero"))
+    crumb_px2 = work.scale.to_px(1.0) ** 2 * work.yardstick.limits.speck_mm2
+    return tuple(path for path in paths if path.area < 0 or path.area >= crumb_px2)
 
 
 def _join(work: Work, finding: Finding) -> None:
@@ -164,7 +169,7 @@ def _join(work: Work, finding: Finding) -> None:
     if lower is None or upper is None:
         return
     # The upper one keeps its place, so that nothing between them is covered anew.
-    work.put(upper, united([Region.of(lower), Region.of(upper)]))
+    work.put_area(upper, united([work.region(lower), work.region(upper)]))
     work.shapes.pop(lower.id)
 
 
@@ -172,7 +177,7 @@ def _absorb(work: Work, finding: Finding) -> None:
     speck, around = work.shapes.get(finding.shape), work.shapes.get(finding.other)
     if speck is None or around is None:
         return
-    work.put(around, united([Region.of(around), Region.of(speck)]))
+    work.put_area(around, united([work.region(around), work.region(speck)]))
     work.shapes.pop(speck.id)
 
 
@@ -194,7 +199,8 @@ def _share_border(work: Work, finding: Finding) -> None:
         return
     sliver = sliver_between(one, other, width=4.0 * work.gap_px, tolerance=work.tolerance_px)
     if sliver is not None:
-        work.put(one, subtracted(Region(united([Region.of(one), sliver])), Region.of(other)))
+        joined = Region(united([work.region(one), sliver]))
+        work.put_area(one, _clean(work, subtracted(joined, work.region(other))))
 
 
 def _merge_colours(work: Work, finding: Finding) -> None:
@@ -277,13 +283,11 @@ def _bridge(work: Work, finding: Finding) -> None:
     # The piece, the bar and what the bar reaches become one shape where they have one colour.
     work.add_area(shape, area)
     mended = work.shapes[shape.id]
-    box = box_of(bars)
     for other in list(work.shapes.values()):
-        same = other.id != mended.id and other.fill == mended.fill and other.stroke_width is None
-        if same and boxes_meet(box, box_of(other.paths)):
-            mended = replace(mended, paths=united([Region.of(other), Region.of(mended)]), fill_rule="evenodd")
+        if other.id != mended.id and other.fill == mended.fill and work.meets(other, area):
             work.shapes.pop(other.id)
-            work.shapes[mended.id] = mended
+            work.put_area(mended, united([work.region(other), work.region(mended)]))
+            mended = work.shapes[mended.id]
 
 
 def _move_in(work: Work, finding: Finding) -> None:

@@ -5,9 +5,10 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.offsetting import stroked
 from zeichen.core.geometry.overlay import Region, subtracted, united
 from zeichen.core.geometry.placement import Scale
-from zeichen.core.geometry.polygons import is_light
+from zeichen.core.geometry.polygons import area_of_rings, is_light, ring_points, shape_area
 from zeichen.core.proofing.yardstick import Yardstick
 
 
@@ -49,33 +50,47 @@ class Work:
         else:
             self.shapes.pop(shape.id, None)
 
+    def region(self, shape: Shape) -> Region:
+        """Return what a shape covers, of a drawn line what its pen does."""
+        if shape.stroke_width is None:
+            return Region.of(shape)
+        return Region(stroked(shape.paths, shape.stroke_width, tolerance=self.tolerance_px), "nonzero")
+
+    def put_area(self, shape: Shape, paths: tuple[Path, ...]) -> None:
+        """Give a shape another area; a drawn line becomes the area of its pen with it."""
+        if shape.stroke_width is not None:
+            shape = replace(shape, stroke_width=None, fill_rule="nonzero")
+        self.put(shape, paths)
+
     def add_area(self, shape: Shape, area: Region) -> None:
         """Join an area to a shape, and take it from all others it would lie under or over."""
-        box = box_of(area.paths)
-        others = [
-            other
-            for other in self.shapes.values()
-            if other.id != shape.id and other.stroke_width is None and boxes_meet(box, box_of(other.paths))
-        ]
+        others = [other for other in self.shapes.values() if other.id != shape.id and self.meets(other, area)]
         # Neighbours of the same colour keep what is theirs; others make room.
-        alike = [Region.of(other) for other in others if other.fill == shape.fill]
+        alike = [self.region(other) for other in others if other.fill == shape.fill]
         if alike:
             area = Region(subtracted(area, *alike))
-        self.put(shape, united([Region.of(shape), area]))
+        self.put_area(shape, united([self.region(shape), area]))
         for other in others:
             if other.fill != shape.fill:
-                self.put(other, subtracted(Region.of(other), area))
+                self.put_area(other, subtracted(self.region(other), area))
 
     def take_area(self, area: Region, *, light: bool = False) -> None:
-        """Take an area from every filled shape that it meets."""
-        box = box_of(area.paths)
+        """Take an area from every shape that it meets."""
         for other in list(self.shapes.values()):
-            if (
-                other.stroke_width is None
-                and boxes_meet(box, box_of(other.paths))
-                and (light or not is_light(other.fill))
-            ):
-                self.put(other, subtracted(Region.of(other), area))
+            if (light or not is_light(other.fill)) and self.meets(other, area):
+                self.put_area(other, subtracted(self.region(other), area))
+
+    def meets(self, shape: Shape, area: Region) -> bool:
+        """Return whether a shape's box and an area's touch; of a drawn line, whether the line itself does."""
+        half = (shape.stroke_width or 0.0) / 2.0
+        low_x, low_y, high_x, high_y = box_of(shape.paths)
+        if not boxes_meet(box_of(area.paths), (low_x - half, low_y - half, high_x + half, high_y + half)):
+            return False
+        if shape.stroke_width is None:
+            return True
+        drawn = shape_area(shape, tolerance=self.tolerance_px)
+        rings = [ring_points(path, tolerance=self.tolerance_px) for path in area.paths]
+        return bool(area_of_rings(rings, even_odd=area.fill_rule == "evenodd").intersects(drawn))
 
 
 def box_of(paths: tuple[Path, ...]) -> tuple[float, float, float, float]:

@@ -98,6 +98,11 @@ class Yardstick:
         require_number(self.blank_width_mm, "Blank width", above=0, most=_LARGEST_MM, unit="mm")
         require_number(self.blank_height_mm, "Blank height", above=0, most=_LARGEST_MM, unit="mm")
 
+    @property
+    def draws_lines(self) -> bool:
+        """Whether a drawn line is one stroke of the tool here, and no area."""
+        return self.process in (Process.LASER_ENGRAVE, Process.CARVE)
+
     def finished_width_mm(self, drawing: Drawing) -> float:
         """Return how wide a drawing's figure is made; see width_for."""
         x_min, y_min, x_max, y_max = drawing.bounds()
