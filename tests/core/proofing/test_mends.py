@@ -8,7 +8,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from samples import circle, drawing, hole, polygon, rectangle, ring, star_drawings
+from samples import blob, circle, drawing, hole, polygon, rectangle, ring, star_drawings
 from zeichen.core.colour.merging import merged_colours
 from zeichen.core.errors import ConflictError, InvalidInputError
 from zeichen.core.geometry import Drawing, Path, Scale, Shape, drawing_area
@@ -331,14 +331,33 @@ def test_strokes_are_not_made_areas_unasked_where_a_tool_draws_them():
     assert proof(opened, ENGRAVE).readings.smallest_gap_mm == pytest.approx(0.15, abs=0.006)
 
 
-def test_a_pin_hole_that_a_bridge_would_leave_is_filled_with_it():
-    # A ring with a loose disc in it: the bar beside a notch would leave a hole smaller than a speck.
-    open_ring = ring(100, 100, 80, 60)
-    notch = Shape("n", (circle(100, 100, 57.5),))
-    before = Drawing(200, 200, (open_ring, notch))
-    mended = mend_all(before, CUT)
-    assert mended.proof.cut_ready and mended.proof.readings.pieces == 1
-    assert not mend_all(mended.drawing, CUT).changed
+def test_a_crumb_that_would_be_a_speck_once_it_is_thick_enough_goes_with_it():
+    around = polygon((0, 0), (200, 0), (200, 99), (6, 99), (6, 200), (0, 200))
+    body = polygon((150, 100.7), (200, 100.7), (200, 200), (10, 200), (10, 110), (150, 110))
+    before = Drawing(200, 200, (
+        Shape("around", (around,), "#aa5500"),
+        Shape("crumb", (rectangle(100, 100.3, 2, 0.3),), "#345678"),
+        Shape("body", (body,), "#335577"),
+    ))  # fmt: skip
+    mended = mend_all(before, CARVE)
+    assert mended.proof.cut_ready and [shape.id for shape in mended.drawing.shapes] == ["around", "body"]
+    assert [(done.finding.kind, done.how) for done in mended.done] == [
+        (Kind.THIN_PART, How.THICKEN), (Kind.SPECK, How.ABSORB),
+    ]  # fmt: skip
+    assert not mend_all(mended.drawing, CARVE).changed
+
+
+@pytest.mark.parametrize("fills", [("#222222", "#222222"), ("#aa5500", "#335577")])
+def test_a_bridge_has_no_nick_where_it_meets_the_rest(fills):
+    for seed in (15, 35, 88, 109):
+        rng = np.random.default_rng(seed)
+        pieces = [
+            blob(seed * 10 + k, *at, radius=rng.uniform(25, 35))
+            for k, at in enumerate(((70, 70), (122, 122)))
+        ]
+        two = Drawing(200, 200, tuple(Shape(f"s{k}", (pieces[k],), fills[k]) for k in range(2)))
+        mended = mend_all(two, CUT)
+        assert mended.proof.cut_ready and mended.proof.readings.pieces == 1
 
 
 def test_a_hairline_between_two_colours_closes_without_crumbs():

@@ -280,14 +280,16 @@ def _bridge(work: Work, finding: Finding) -> None:
     if limits.cut_away:
         work.take_area(area)
         return
-    # The piece, the bar and what the bar reaches become one shape where they have one colour.
-    work.add_area(shape, area)
-    mended = work.shapes[shape.id]
+    # The piece, the bar and what the bar reaches become one shape where they have one colour; others make room.
     for other in list(work.shapes.values()):
-        if other.id != mended.id and other.fill == mended.fill and work.meets(other, area):
+        if other.id == shape.id or not work.meets(other, area):
+            continue
+        if other.fill == shape.fill:
             work.shapes.pop(other.id)
-            work.put_area(mended, united([work.region(other), work.region(mended)]))
-            mended = work.shapes[mended.id]
+            work.put_area(shape, united([work.region(other), work.region(work.shapes[shape.id])]))
+        else:
+            work.put_area(other, subtracted(work.region(other), area))
+    work.put_area(shape, united([work.region(work.shapes[shape.id]), area]))
 
 
 def _move_in(work: Work, finding: Finding) -> None:
