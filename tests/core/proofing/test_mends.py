@@ -331,20 +331,14 @@ def test_strokes_are_not_made_areas_unasked_where_a_tool_draws_them():
     assert proof(opened, ENGRAVE).readings.smallest_gap_mm == pytest.approx(0.15, abs=0.006)
 
 
-def test_a_crumb_that_would_be_a_speck_once_it_is_thick_enough_goes_with_it():
-    around = polygon((0, 0), (200, 0), (200, 99), (6, 99), (6, 200), (0, 200))
-    body = polygon((150, 100.7), (200, 100.7), (200, 200), (10, 200), (10, 110), (150, 110))
-    before = Drawing(200, 200, (
-        Shape("around", (around,), "#aa5500"),
-        Shape("crumb", (rectangle(100, 100.3, 2, 0.3),), "#345678"),
-        Shape("body", (body,), "#335577"),
-    ))  # fmt: skip
-    mended = mend_all(before, CARVE)
-    assert mended.proof.cut_ready and [shape.id for shape in mended.drawing.shapes] == ["around", "body"]
-    assert [(done.finding.kind, done.how) for done in mended.done] == [
-        (Kind.THIN_PART, How.THICKEN), (Kind.SPECK, How.ABSORB),
-    ]  # fmt: skip
-    assert not mend_all(mended.drawing, CARVE).changed
+def test_a_crumb_beside_a_shape_is_a_speck_and_an_eye_on_it_is_not():
+    # The crumb lies in the corner that the shape leaves free: in its box, not on it.
+    around = Shape("around", (polygon((0, 0), (200, 0), (200, 99), (6, 99), (6, 200), (0, 200)),), "#aa5500")
+    crumb = Shape("crumb", (rectangle(100, 103, 2, 0.3),), "#345678")
+    mended = mend_all(Drawing(200, 200, (around, crumb)), CARVE)
+    assert [(done.finding.kind, done.how) for done in mended.done] == [(Kind.SPECK, How.DROP)]
+    eye = Shape("eye", (circle(100, 99, 0.85),), "#345678")
+    assert Kind.SPECK not in {each.kind for each in proof(Drawing(200, 200, (around, eye)), CARVE).findings}
 
 
 @pytest.mark.parametrize("fills", [("#222222", "#222222"), ("#aa5500", "#335577")])

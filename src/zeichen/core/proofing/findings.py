@@ -53,7 +53,7 @@ def proof(drawing: Drawing, yardstick: Yardstick, memory: Memory | None = None) 
     bench = Bench(scale)
     _check_paths(bench, shapes, tolerance_px)
     doubled = _check_duplicates(bench, shapes, tolerance_px)
-    specks = _check_specks(bench, shapes, limits.speck_mm2)
+    specks = _check_specks(bench, shapes, limits.speck_mm2, tolerance_px)
     _check_extent(bench, drawing, shapes, yardstick)
     check_colours(bench, drawing, limits.colours)
     check_nodes(bench, shapes)
@@ -254,11 +254,10 @@ def _are_neighbours(
     return bool(shared.area <= 2.0 * slack * LineString(points).length)
 
 
-def _check_specks(bench: Bench, shapes: list[ShapeFacts], speck_mm2: float) -> set[str]:
+def _check_specks(bench: Bench, shapes: list[ShapeFacts], speck_mm2: float, tolerance_px: float) -> set[str]:
     """Report small shapes that are no part of the figure, and pin holes; returns the ids of the small shapes."""
-    drawn = [each.shape for each in shapes if each.shape.node_count]
-    boxes = [shapely.box(*each.box) for each in shapes if each.shape.node_count]
-    tree = STRtree(boxes)
+    drawn = [each for each in shapes if each.shape.node_count]
+    tree = STRtree([shapely.box(*each.box) for each in drawn])
     whole: set[str] = set()
     for each in shapes:
         shape = each.shape
@@ -273,8 +272,12 @@ def _check_specks(bench: Bench, shapes: list[ShapeFacts], speck_mm2: float) -> s
                 continue
             other = ""
             if facts is largest:
-                near = tree.query(shapely.box(*each.box))
-                others = [drawn[k] for k in near.tolist() if drawn[k].id != shape.id]
+                near = [drawn[k] for k in tree.query(shapely.box(*each.box)).tolist()]
+                others = [
+                    one.shape
+                    for one in near
+                    if one is not each and shapely.dwithin(one.area, each.area, 4.0 * tolerance_px)
+                ]
                 # A small shape that lies on another one (a bridge, an eye) is part of the figure, unless it
                 # is hardly told apart from that.
                 alike = [one for one in others if colour_off(one.fill, shape.fill) < _ALIKE]
