@@ -16,7 +16,7 @@ export function FindingList({ findings, chosen, onChoose }: Props) {
   }, [chosen]);
   if (!findings.length) return <p className="text-leaf">✓ Nothing to mend at this size.</p>;
   return (
-    <ol ref={list} className="max-h-[176px] overflow-y-auto border-t border-hair">
+    <ol ref={list} className="max-h-[190px] overflow-y-auto border-t border-hair">
       {findings.map((finding, index) => (
         <li key={index} className="border-b border-hair">
           <button
