@@ -216,6 +216,26 @@ def test_nodes_are_dragged_and_taken_out(page: Page, tmp_path):
     assert dot.node_count == 3 and dot.area > 1300
 
 
+def test_a_figure_wider_than_its_blank_is_made_to_fit_by_one_key(page: Page):
+    from_elsewhere(page, "Wide", sign())
+    page.get_by_role("button", name="change", exact=True).click()
+    page.get_by_role("button", name="New yardstick").click()
+    page.get_by_label("Name").fill("Narrow board")
+    page.get_by_label("Process").select_option("Laser engraving")
+    page.get_by_role("textbox", name="Finished width").fill("260")
+    page.get_by_label("Blank width").fill("210")
+    page.get_by_label("Blank height").fill("297")
+    page.get_by_role("button", name="Save").click()
+    page.get_by_role("button", name=re.compile("^Narrow board")).click()
+    page.get_by_role("listitem").filter(has_text=re.compile("larger than the blank")).click()
+    page.get_by_text("Wider than the blank").wait_for()
+    expect(page.get_by_role("button", name="Make it 210.0 mm wide")).to_be_visible()
+    expect(verdict(page)).to_have_text("3 to mend")
+    page.keyboard.press("m")
+    expect(verdict(page)).to_have_text("2 to mend", timeout=LONG)
+    expect(page.get_by_role("row", name=re.compile("Size, mm"))).to_contain_text("210.0")
+
+
 def test_a_patch_is_drawn_and_a_state_compared_and_brought_back(page: Page, tmp_path):
     from_elsewhere(page, "Patch", sign())
     tab(page, "Shapes")

@@ -1,6 +1,7 @@
 import { api, ask, type CurrentDrawing, type Finding, type How } from "@/api/client";
 import { useDrawingChange } from "@/api/queries";
 import { useAction } from "@/keys/useAction";
+import { useSheetView } from "@/sheet/sheetView";
 import { tellDone, tellProblem } from "@/ui/notices";
 import { doneInWords } from "./mends";
 
@@ -24,6 +25,8 @@ export function useProofActions(current: CurrentDrawing) {
       api.POST("/api/drawings/{drawing_id}/mend-all", { params: { path }, body: { revision_id, only } }),
     ).then(({ current: mended, done }) => {
       tellDone(`${doneInWords(done)} Ctrl+Z brings it back.`);
+      // What was looked at is mended: the whole figure is what to look at now.
+      if (done.length) useSheetView.getState().fitPage();
       return mended;
     }),
   );
