@@ -59,6 +59,18 @@ def test_mend_all_is_one_step_and_says_what_it_did(app, sign):
     assert findings(app.ok("POST", f"{path}/undo")) == findings(sign)
 
 
+def test_mend_all_as_a_job_keeps_one_revision_and_is_run_again_for_nothing(app, sign):
+    path = f"/drawings/{sign['id']}/mend-all/job"
+    started = app.ok("POST", path, json={"revision_id": sign["revision_id"]})
+    ended = app.wait(started)
+    assert ended["state"] == "done" and ended["result"]["done"][0]["count"] >= 1
+    current = app.ok("GET", f"/motifs/{sign['motif_id']}/drawing")
+    assert current["revision_id"] != sign["revision_id"] and current["can_undo"] and not findings(current)
+    app.refused("POST", path, json={"revision_id": sign["revision_id"]})
+    again = app.wait(app.ok("POST", path, json={"revision_id": current["revision_id"]}))
+    assert again["state"] == "failed" and "nothing to mend" in again["message"].lower()
+
+
 def test_edits_are_steps_and_history_brings_any_back(app, sign):
     moved = app.edit(sign, kind="transform", ids=["dot"], matrix=[1, 0, 0, 1, 30, 0])
     red = app.edit(moved, kind="recolour", change={"#3e7b4f": "#c23b2a"})

@@ -11,7 +11,9 @@ from e2e_steps import bring_in, choose_stage, new_collection, take_to_proof
 from samples import circle, drawing, hole, png, rectangle
 from zeichen.core.formats.svg import write_svg
 from zeichen.core.formats.svg_reading import read_svg
+from zeichen.core.geometry import Path as Outline
 from zeichen.core.geometry import Shape
+from zeichen.core.geometry.bezier import line_segments
 
 LONG = 90_000
 
@@ -105,6 +107,21 @@ def test_a_spoiled_trace_becomes_cut_ready_with_one_key(page: Page):
     expect(page.get_by_text(re.compile("Mended .*specks.*loose piece"))).to_be_visible()
     page.keyboard.press("Control+z")
     expect(verdict(page)).to_have_text(re.compile(r"\d+ to mend"), timeout=LONG)
+
+
+def test_a_large_drawing_is_mended_behind_the_scenes(page: Page):
+    angle = np.linspace(0, 2 * np.pi, 1801)
+    wave = 60 + 4 * np.sin(20 * angle)
+    edge = Outline(line_segments(np.stack([100 + wave * np.cos(angle), 70 + wave * np.sin(angle)], axis=1)))
+    speck = Shape("speck", (circle(190, 10, 0.3),), "#a14c2d")
+    large = drawing(Shape("sun", (edge,), "#a14c2d"), speck, size=(200.0, 140.0))
+    from_elsewhere(page, "Large", write_svg(large).encode())
+    expect(verdict(page)).to_have_text("2 to mend")
+    page.keyboard.press("Shift+M")
+    expect(page.get_by_text(re.compile("^Mended 1 speck .*Ctrl.Z"))).to_be_visible(timeout=LONG)
+    expect(verdict(page)).to_have_text("cut-ready", timeout=LONG)
+    page.get_by_role("button", name="Activity").click()
+    expect(page.get_by_text("Mend sign")).to_be_visible()
 
 
 def test_the_same_by_hand_with_keys_only(page: Page):

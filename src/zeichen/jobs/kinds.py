@@ -9,11 +9,12 @@ from typing import Any
 
 from zeichen.core.briefing import manner_after
 from zeichen.core.packing import Listing, Origin, file_stem
-from zeichen.core.proofing import Yardstick
+from zeichen.core.proofing import Kind, Yardstick
 from zeichen.core.tracing import Borders, Method, TraceSettings
 from zeichen.jobs import tasks
 from zeichen.jobs.cleaning import keep_cleaned
 from zeichen.jobs.http_generator import HttpGenerator, HttpGeneratorSettings
+from zeichen.jobs.mending import mend_everything
 from zeichen.jobs.ordering import manner_of, order_data, order_of
 from zeichen.jobs.products import make_product, pack_drawings
 from zeichen.jobs.runner import JobContext, Work
@@ -24,7 +25,15 @@ from zeichen.store.records import DrawingHead, Sketch
 
 def job_kinds() -> dict[str, Work]:
     """Return all kinds of jobs by name."""
-    return {"draw": draw, "import": bring_in, "clean": clean, "trace": trace, "make": make, "pack": pack}
+    return {
+        "draw": draw,
+        "import": bring_in,
+        "clean": clean,
+        "trace": trace,
+        "mend": mend,
+        "make": make,
+        "pack": pack,
+    }
 
 
 async def draw(context: JobContext) -> dict[str, Any]:
@@ -128,6 +137,33 @@ async def trace(context: JobContext) -> dict[str, Any]:
             return drawings.keep_trace(session, sketch.motif_id, svg_sha=svg_sha, tracing_id=tracing_id)
 
     return {"drawing_id": await asyncio.to_thread(keep), "motif_id": sketch.motif_id}
+
+
+async def mend(context: JobContext) -> dict[str, Any]:
+    """Mend everything in a drawing that can be without asking, as one revision."""
+    p = context.params
+
+    def load() -> tuple[DrawingHead, Yardstick]:
+        with context.database.read() as session:
+            head = drawings.drawing_head(session, p["drawing_id"])
+            chosen = collections.collection(session, collections.motif(session, head.motif_id).collection_id)
+            return head, collections.yardstick(session, chosen.yardstick_id).yardstick
+
+    head, yardstick = await asyncio.to_thread(load)
+    path = context.database.files.path(head.svg_sha)
+    only = None if p["only"] is None else tuple(Kind(kind) for kind in p["only"])
+    svg, done = await context.pool.run(mend_everything, path, yardstick, only, context.step)
+
+    def keep() -> None:
+        sha = context.database.files.put(svg.encode())
+        with context.database.write() as session:
+            drawings.add_revision(
+                session, head.id, base_revision_id=head.revision_id, svg_sha=sha, note="mended all"
+            )
+
+    await asyncio.to_thread(keep)
+    lines = [{**asdict(line), "kind": line.kind.value, "how": line.how.value} for line in done]
+    return {"drawing_id": head.id, "motif_id": head.motif_id, "done": lines}
 
 
 async def make(context: JobContext) -> dict[str, Any]:

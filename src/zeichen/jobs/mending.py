@@ -15,7 +15,7 @@ from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_foreign_svg, read_svg
 from zeichen.core.geometry import Drawing, Scale
 from zeichen.core.proofing import Finding, How, Kind, Yardstick, mend, mend_all, proof
-from zeichen.core.proofing.mending import Done
+from zeichen.core.proofing.mending import Done, Step
 from zeichen.core.values import require_palette
 from zeichen.jobs.tasks import MEMORY, ShapeData, shapes_data
 
@@ -71,11 +71,11 @@ def look_at_mend(path: Path, yardstick: Yardstick, number: int, how: How, alike:
 
 
 def mend_everything(
-    path: Path, yardstick: Yardstick, only: tuple[Kind, ...] | None
+    path: Path, yardstick: Yardstick, only: tuple[Kind, ...] | None, step: Step | None = None
 ) -> tuple[str, list[DoneCount]]:
     """Return the drawing as SVG after Mend all, and what was done; ConflictError if there was nothing to do."""
     whole = read_svg(path.read_bytes())
-    mended = mend_all(whole.shown(), yardstick, only=only)
+    mended = mend_all(whole.shown(), yardstick, only=only, step=step)
     if not mended.changed:
         left = len(mended.proof.findings)
         raise ConflictError(

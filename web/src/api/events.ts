@@ -59,6 +59,7 @@ function refresh(client: QueryClient, job: Job) {
     stale(["verdicts"]);
     stale(keys.sketches(motifId));
   }
+  if (job.kind === "mend") stale(["drawing", motifId]);
   if (job.kind === "make") stale(keys.tickets(motifId));
   if (job.kind === "pack") stale(["packs"]);
 }

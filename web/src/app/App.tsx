@@ -2,18 +2,19 @@
 import { useCallback, useEffect } from "react";
 import { isUnderWay, useJobEvents } from "@/api/events";
 import { useCollection, useCollections } from "@/api/queries";
-import type { Job } from "@/api/client";
+import type { DoneLine, Job } from "@/api/client";
 import { BriefStage } from "@/features/brief/BriefStage";
 import { InkStage } from "@/features/ink/InkStage";
 import { MakeStage } from "@/features/make/MakeStage";
 import { PackStage } from "@/features/pack/PackStage";
+import { doneInWords } from "@/features/proof/mends";
 import { ProofStage } from "@/features/proof/ProofStage";
 import { SketchStage } from "@/features/sketch/SketchStage";
 import { YardstickCard } from "@/features/yardstick/YardstickCard";
 import { useAction, useKeyboard } from "@/keys/useAction";
 import { goToCollection, goToMotif, goToStage, STAGES, usePlace, type Stage } from "@/place";
 import { useSheetView } from "@/sheet/sheetView";
-import { tellProblem } from "@/ui/notices";
+import { tellDone, tellProblem } from "@/ui/notices";
 import { YardstickSlot } from "@/ui/StageFrame";
 import { GoTo } from "./GoTo";
 import { KeySheet } from "./KeySheet";
@@ -99,4 +100,7 @@ function useShellKeys(motifIds: number[], motifId: number | null) {
 
 function tellEnd(job: Job) {
   if (!isUnderWay(job) && job.state === "failed") tellProblem(new Error(`${job.label}: ${job.message}`));
+  if (job.kind === "mend" && job.state === "done") {
+    tellDone(`${doneInWords(job.result.done as DoneLine[])} Ctrl+Z brings it back.`);
+  }
 }

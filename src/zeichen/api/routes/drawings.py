@@ -25,7 +25,7 @@ from zeichen.jobs import mending, veils
 from zeichen.jobs.kinds import trace_settings
 from zeichen.jobs.veils import VeilData
 from zeichen.store import collections, drawings, sketches
-from zeichen.store.records import DrawingHead
+from zeichen.store.records import DrawingHead, Job
 
 router = APIRouter(tags=["drawings"])
 
@@ -91,6 +91,17 @@ async def mend_everything(drawing_id: int, body: MendAllBody, place: Place) -> M
     svg, done = await place.live.run(mending.mend_everything, path, yardstick, body.only)
     current = await kept(place, drawing_id, body.revision_id, svg, "mended all")
     return MendedDrawing(current=current, done=[DoneLine.model_validate(line) for line in done])
+
+
+@router.post("/drawings/{drawing_id}/mend-all/job", status_code=202)
+async def mend_in_background(drawing_id: int, body: MendAllBody, place: Place) -> Job:
+    """Mend everything that can be without asking, as a job: for large drawings, with progress, and to be stopped."""
+    at_revision(place, drawing_id, body.revision_id)
+    with place.database.read() as session:
+        motif = collections.motif(session, drawings.drawing_head(session, drawing_id).motif_id)
+    only = None if body.only is None else [kind.value for kind in body.only]
+    params = {"drawing_id": drawing_id, "motif_id": motif.id, "only": only}
+    return await place.runner.submit("mend", f"Mend {motif.name.lower()}", params)
 
 
 @router.post("/drawings/{drawing_id}/undo")

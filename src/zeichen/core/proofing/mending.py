@@ -6,6 +6,7 @@ A mend is kept only if its finding is gone and nothing new was found; so a secon
 import math
 from collections.abc import Callable, Collection
 from dataclasses import dataclass
+from functools import partial
 
 from zeichen.core.errors import ZeichenError
 from zeichen.core.geometry.drawing import Drawing
@@ -101,9 +102,8 @@ def mend_all(
     for number in range(_ROUNDS):
         before = len(state.done)
         for at, kind in enumerate(kinds):
-            if step is not None:
-                step((number + at / len(kinds)) / _ROUNDS)
-            state.mend_kind(kind)
+            share = (number + at / len(kinds)) / _ROUNDS
+            state.mend_kind(kind, partial(step, share) if step is not None else None)
         if len(state.done) == before or not state.judged.findings:
             break
     if step is not None:
@@ -120,8 +120,13 @@ class _State:
         self.done: list[Done] = []
         self._tried: set[tuple[Kind, int, int, str]] = set()
 
-    def mend_kind(self, kind: Kind) -> None:
-        """Mend all findings of a kind at once; where that makes anything worse, one by one."""
+    def mend_kind(self, kind: Kind, tick: Callable[[], None] | None = None) -> None:
+        """Mend all findings of a kind at once; where that makes anything worse, one by one.
+
+        tick: called before each thing that takes long; what it raises stops the work.
+        """
+        if tick is not None:
+            tick()
         found = self._of(kind)
         if not found:
             return
@@ -134,6 +139,8 @@ class _State:
             if len(findings) > 1 and self._keep(findings, how):
                 continue
             for finding in findings[:_MOST_ONE_BY_ONE]:
+                if tick is not None:
+                    tick()
                 # It may have gone with one mended before.
                 if any(_same(finding, each) for each in self._of(kind)):
                     self._keep([finding], how)

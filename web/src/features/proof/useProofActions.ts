@@ -1,4 +1,6 @@
+import { useMutation } from "@tanstack/react-query";
 import { api, ask, type CurrentDrawing, type Finding, type How } from "@/api/client";
+import { isUnderWay, useJobs } from "@/api/events";
 import { useDrawingChange } from "@/api/queries";
 import { useAction } from "@/keys/useAction";
 import { useSheetView } from "@/sheet/sheetView";
@@ -6,6 +8,9 @@ import { tellDone, tellProblem } from "@/ui/notices";
 import { doneInWords } from "./mends";
 
 export type ProofActions = ReturnType<typeof useProofActions>;
+
+/** A drawing of more nodes may take longer to mend than anyone waits without a word. */
+const AT_ONCE_NODES = 1_500;
 
 export interface MendOrder {
   finding: number;
@@ -30,14 +35,25 @@ export function useProofActions(current: CurrentDrawing) {
       return mended;
     }),
   );
+  // What takes long is done behind the scenes: Activity shows how far it is, and stops it.
+  const large = current.drawing.proof.readings.nodes > AT_ONCE_NODES;
+  const later = useMutation({
+    mutationFn: () =>
+      ask(api.POST("/api/drawings/{drawing_id}/mend-all/job", { params: { path }, body: { revision_id } })),
+    onError: tellProblem,
+  });
+  const job = (useJobs().data ?? []).find(
+    (each) => each.kind === "mend" && each.params.drawing_id === current.id,
+  );
+  const underWay = later.isPending || (job !== undefined && isUnderWay(job));
   const undo = useDrawingChange(() => ask(api.POST("/api/drawings/{drawing_id}/undo", { params: { path } })));
   const redo = useDrawingChange(() => ask(api.POST("/api/drawings/{drawing_id}/redo", { params: { path } })));
-  const busy = [one, all, undo, redo].some((change) => change.isPending);
+  const busy = underWay || [one, all, undo, redo].some((change) => change.isPending);
   const actions = {
     busy,
     mend: (order: MendOrder) => one.mutate(order, { onError: tellProblem }),
-    mendAll: () => all.mutate(null, { onError: tellProblem }),
-    mendsAll: all.isPending,
+    mendAll: () => (large ? later.mutate() : all.mutate(null, { onError: tellProblem })),
+    mendsAll: all.isPending || underWay,
     undo: () => undo.mutate(undefined, { onError: tellProblem }),
     redo: () => redo.mutate(undefined, { onError: tellProblem }),
   };
