@@ -39,6 +39,7 @@ def test_one_finding_is_looked_at_and_mended(app, sign):
     order = {"revision_id": sign["revision_id"], "finding": kinds.index("speck"), "how": "drop"}
     look = app.ok("POST", f"/drawings/{sign['id']}/mend/preview", json=order)
     assert look["gone"] == ["speck"] and look["findings_after"] < look["findings_before"]
+    assert look["nodes_after"] < look["nodes_before"]
     assert app.ok("GET", f"/motifs/{sign['motif_id']}/drawing")["revision_id"] == sign["revision_id"]
     mended = app.ok("POST", f"/drawings/{sign['id']}/mend", json=order)
     assert "speck" not in findings(mended)

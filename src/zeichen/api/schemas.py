@@ -298,6 +298,8 @@ class MendPreview(BaseModel):
     gone: tuple[str, ...]
     findings_before: int
     findings_after: int
+    nodes_before: int
+    nodes_after: int
 
 
 class DoneLine(BaseModel):

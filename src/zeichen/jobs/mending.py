@@ -33,12 +33,14 @@ class DoneCount:
 
 @dataclass(frozen=True, slots=True)
 class MendLook:
-    """What a mend would change: the shapes as they would be, the ids that go, findings before and after."""
+    """What a mend would change: the shapes as they would be, the ids that go, findings and nodes before and after."""
 
     shapes: tuple[ShapeData, ...]
     gone: tuple[str, ...]
     findings_before: int
     findings_after: int
+    nodes_before: int
+    nodes_after: int
 
 
 def mend_one(path: Path, yardstick: Yardstick, number: int, how: How, alike: bool) -> str:
@@ -67,6 +69,8 @@ def look_at_mend(path: Path, yardstick: Yardstick, number: int, how: How, alike:
         tuple(name for name in before if name not in left),
         len(proof(drawing, yardstick, MEMORY).findings),
         len(proof(mended, yardstick, MEMORY).findings),
+        drawing.node_count,
+        mended.node_count,
     )
 
 

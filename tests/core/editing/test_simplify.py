@@ -1,6 +1,7 @@
 """Fewer nodes, the same curve."""
 
 import itertools
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -113,6 +114,14 @@ def test_of_neighbours_only_the_shared_border_goes_along():
     assert sum(shape.area for shape in after) == pytest.approx(20_000, abs=1e-6)
 
 
+def test_a_border_with_a_locked_shape_stays_as_it_is():
+    before = strips(7)
+    before[1] = replace(before[1], locked=True)
+    after = simplified_together(before, tolerance=0.3, ids=["s0", "s2"])
+    assert after[:2] == before[:2] and after[2].node_count < 0.7 * before[2].node_count
+    assert sum(shape.area for shape in after) == pytest.approx(20_000, abs=1e-6)
+
+
 def test_a_shape_in_the_hole_of_another_keeps_its_border_with_it():
     angle = np.linspace(0, 2 * np.pi, 361)
     ring = np.stack([100 + 40 * np.cos(angle), 100 + 40 * np.sin(angle)], axis=1)
@@ -134,6 +143,12 @@ def test_walls_close_together_do_not_cross():
     (after,) = simplified_together([ribbon], tolerance=2.0)
     assert after.node_count < ribbon.node_count
     assert is_simple(after.paths[0], tolerance=0.01)
+
+
+def test_a_path_of_no_length_is_left_alone():
+    point = Path(line_segments(np.array([[5.0, 5.0], [5.0, 5.0], [5.0, 5.0]])))
+    shapes = [Shape("a", (point, circle(50, 50, 20)), "#335577"), Shape("b", (point,), "#aa5500")]
+    assert simplified_together(shapes, tolerance=0.1) == shapes
 
 
 def test_lines_and_open_paths_are_thinned_alone():

@@ -2298,6 +2298,10 @@ export interface components {
             findings_before: number;
             /** Findings After */
             findings_after: number;
+            /** Nodes Before */
+            nodes_before: number;
+            /** Nodes After */
+            nodes_after: number;
         };
         /**
          * MendedDrawing

@@ -24,7 +24,7 @@ def simplified_together(
 ) -> list[Shape]:
     """Return shapes whose outlines are within a distance of what they were, with as few nodes as that takes.
 
-    Neighbours whose borders were one keep one border, without gap or overlap.
+    Neighbours whose borders were one keep one border, without gap or overlap; a locked one keeps its own.
 
     Parameters
     ----------
@@ -41,7 +41,7 @@ def simplified_together(
     require_number(tolerance, "Tolerance", above=0)
     wanted = {shape.id for shape in shapes} if ids is None else set(ids)
     rings = [
-        _Ring(shape.id in wanted, without_points(path.segments))
+        _Ring(shape.id in wanted, shape.locked, without_points(path.segments))
         for shape in shapes
         for path in shape.paths
         if _may_share(shape, path)
@@ -64,14 +64,15 @@ def simplified_together(
 
 
 def _may_share(shape: Shape, path: Path) -> bool:
-    return shape.stroke_width is None and path.closed and len(path.segments) > 0
+    return shape.stroke_width is None and path.closed and len(without_points(path.segments)) > 0
 
 
 class _Ring:
     """A closed path on the way: its segments, the numbers of their start nodes, the keys of their borders."""
 
-    def __init__(self, wanted: bool, segments: FloatArray) -> None:
-        self.wanted = wanted
+    def __init__(self, wanted: bool, locked: bool, segments: FloatArray) -> None:
+        self.wanted = wanted and not locked
+        self.locked = locked
         self.segments = segments
         self.nodes: list[int] = []
         self.keys: list[Key] = []
@@ -142,7 +143,8 @@ def _simplified(rings: list[_Ring], tolerance: float) -> list[FloatArray | None]
 
 
 def _wanted(rings: list[_Ring], owners: set[int]) -> bool:
-    return any(rings[owner].wanted for owner in owners)
+    """Return whether one of the owners is to be simplified, and none of them is locked."""
+    return any(rings[owner].wanted for owner in owners) and not any(rings[owner].locked for owner in owners)
 
 
 def _rows(ring: _Ring, broken: set[int]) -> list[list[int]]:

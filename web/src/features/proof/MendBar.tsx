@@ -151,10 +151,13 @@ function previewInWords({
   gone,
   findings_before: before,
   findings_after: after,
+  nodes_before,
+  nodes_after,
 }: MendPreview): string {
   const parts = [
     shapes.length ? `changes ${plural(shapes.length, "shape")}` : "",
     gone.length ? `drops ${plural(gone.length, "shape")}` : "",
+    nodes_after < nodes_before ? `nodes ${nodes_before} → ${nodes_after}` : "",
   ].filter(Boolean);
   return `${parts.join(", ") || "changes nothing"}; findings ${before} → ${after}`;
 }
