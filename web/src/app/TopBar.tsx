@@ -91,7 +91,14 @@ function CollectionMenu({ collection }: { collection?: CollectionView }) {
             collisionPadding={8}
             className="z-40 flex max-h-[var(--radix-dropdown-menu-content-available-height)] min-w-56 flex-col border border-graphite bg-sheet py-1"
           >
-            {/* However many there are, the way to a new one stays in sight. */}
+            {/* First, so that it neither moves under the pointer when the others arrive nor leaves the screen. */}
+            <DropdownMenu.Item
+              onSelect={() => setAdding(true)}
+              className="px-3 py-1 text-blue-pencil outline-none data-[highlighted]:bg-blue-line data-[highlighted]:text-graphite"
+            >
+              New collection …
+            </DropdownMenu.Item>
+            <DropdownMenu.Separator className="my-1 border-t border-hair" />
             <DropdownMenu.Group className="min-h-0 overflow-y-auto">
               {collections.data?.map((each) => (
                 <DropdownMenu.Item
@@ -103,13 +110,6 @@ function CollectionMenu({ collection }: { collection?: CollectionView }) {
                 </DropdownMenu.Item>
               ))}
             </DropdownMenu.Group>
-            <DropdownMenu.Separator className="my-1 border-t border-hair" />
-            <DropdownMenu.Item
-              onSelect={() => setAdding(true)}
-              className="px-3 py-1 text-blue-pencil outline-none data-[highlighted]:bg-blue-line data-[highlighted]:text-graphite"
-            >
-              New collection …
-            </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
