@@ -157,7 +157,7 @@ function previewInWords({
   const parts = [
     shapes.length ? `changes ${plural(shapes.length, "shape")}` : "",
     gone.length ? `drops ${plural(gone.length, "shape")}` : "",
-    nodes_after < nodes_before ? `nodes ${nodes_before} → ${nodes_after}` : "",
+    !gone.length && nodes_after < nodes_before ? `nodes ${nodes_before} → ${nodes_after}` : "",
   ].filter(Boolean);
   return `${parts.join(", ") || "changes nothing"}; findings ${before} → ${after}`;
 }
