@@ -42,9 +42,7 @@ class Workplace:
     def yardstick_of_motif(self, motif_id: int) -> Yardstick:
         """Return what a motif's collection is judged by."""
         with self.database.read() as session:
-            motif = collections.motif(session, motif_id)
-            chosen = collections.collection(session, motif.collection_id)
-            return collections.yardstick(session, chosen.yardstick_id).yardstick
+            return collections.yardstick_of_motif(session, motif_id)
 
     def generator(self) -> dict[str, Any]:
         """Return who draws the pictures, as it was set up."""

@@ -119,9 +119,7 @@ async def trace(context: JobContext) -> dict[str, Any]:
     def load() -> tuple[Sketch, Yardstick]:
         with context.database.read() as session:
             sketch = sketches.sketch(session, p["sketch_id"])
-            motif = collections.motif(session, sketch.motif_id)
-            chosen = collections.collection(session, motif.collection_id)
-            return sketch, collections.yardstick(session, chosen.yardstick_id).yardstick
+            return sketch, collections.yardstick_of_motif(session, sketch.motif_id)
 
     sketch, yardstick = await asyncio.to_thread(load)
     path = context.database.files.path(sketch.picture_sha)
@@ -146,8 +144,7 @@ async def mend(context: JobContext) -> dict[str, Any]:
     def load() -> tuple[DrawingHead, Yardstick]:
         with context.database.read() as session:
             head = drawings.drawing_head(session, p["drawing_id"])
-            chosen = collections.collection(session, collections.motif(session, head.motif_id).collection_id)
-            return head, collections.yardstick(session, chosen.yardstick_id).yardstick
+            return head, collections.yardstick_of_motif(session, head.motif_id)
 
     head, yardstick = await asyncio.to_thread(load)
     path = context.database.files.path(head.svg_sha)
@@ -173,8 +170,7 @@ async def make(context: JobContext) -> dict[str, Any]:
     def load() -> tuple[DrawingHead, str, tuple[float, float]]:
         with context.database.read() as session:
             motif = collections.motif(session, p["motif_id"])
-            chosen = collections.collection(session, motif.collection_id)
-            blank = collections.yardstick(session, chosen.yardstick_id).yardstick
+            blank = collections.yardstick_of_motif(session, motif.id)
             return (
                 drawings.motif_drawing(session, motif.id),
                 motif.name,

@@ -73,8 +73,7 @@ def draw_params(session: Session, motif_id: int, wish: Wish) -> dict[str, Any]:
         If a variation is asked of a picture that no generator drew.
     """
     motif = collections.motif(session, motif_id)
-    chosen = collections.collection(session, motif.collection_id)
-    width_mm = collections.yardstick(session, chosen.yardstick_id).yardstick.width_mm
+    width_mm = collections.yardstick_of_motif(session, motif_id).width_mm
     brief = briefs.latest_brief(session, motif.collection_id)
     parent = None if wish.parent_id is None else sketches.sketch(session, wish.parent_id)
     common = {"motif_id": motif_id, "count": wish.count, "parent_id": wish.parent_id, "seed": wish.seed}

@@ -48,6 +48,12 @@ def yardstick(session: Session, yardstick_id: int) -> NamedYardstick:
     return _to_yardstick(require_row(session, YardstickRow, yardstick_id, "yardstick"))
 
 
+def yardstick_of_motif(session: Session, motif_id: int) -> Yardstick:
+    """Return what a motif's collection is judged by."""
+    chosen = collection(session, motif(session, motif_id).collection_id)
+    return yardstick(session, chosen.yardstick_id).yardstick
+
+
 def add_collection(session: Session, name: str, yardstick_id: int) -> int:
     """Make an empty collection; returns its id."""
     clean = " ".join(name.split())

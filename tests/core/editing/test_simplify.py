@@ -145,6 +145,21 @@ def test_walls_close_together_do_not_cross():
     assert is_simple(after.paths[0], tolerance=0.01)
 
 
+def test_a_border_of_one_line_keeps_its_way_round_in_both():
+    top = np.stack([np.linspace(100, 0, 101), 8 * np.sin(np.linspace(0, 3, 101))], axis=1)
+    upper = np.vstack([top, [[0, 50], [100, 50]], top[:1]])
+    wave = np.stack([100 + 8 * np.sin(np.linspace(0, np.pi, 101)), np.linspace(100, 50, 101)], axis=1)
+    lower = np.vstack([[[0, 50], [0, 100]], wave, [[0, 50]]])
+    rings = [Path(line_segments(ring)) for ring in (upper, lower)]
+    before = [Shape("upper", rings[:1], "#335577"), Shape("lower", rings[1:], "#aa5500")]
+    before = [replace(shape, paths=tuple(shape.paths)) for shape in before]
+    for one, other in zip(before, simplified_together(before, tolerance=0.05), strict=True):
+        (path,) = other.paths
+        assert other.node_count < 0.3 * one.node_count
+        assert np.array_equal(path.segments[:, 3], np.roll(path.segments[:, 0], -1, axis=0))
+        assert other.area == pytest.approx(one.area, rel=1e-3)
+
+
 def test_a_path_of_no_length_is_left_alone():
     point = Path(line_segments(np.array([[5.0, 5.0], [5.0, 5.0], [5.0, 5.0]])))
     shapes = [Shape("a", (point, circle(50, 50, 20)), "#335577"), Shape("b", (point,), "#aa5500")]

@@ -30,6 +30,7 @@ class Runs:
     def number(self, segments: FloatArray, keys: Sequence[Key], wanted: bool) -> tuple[int, bool]:
         """Return the number of a run, and whether it is run through the way it is kept."""
         row = tuple(keys)
+        # The keys tell the way, except those of a single segment: its ends do, or, in a loop, its handles.
         if row not in self._numbers:
             number = len(self._before)
             self._before.append(segments)
@@ -37,7 +38,11 @@ class Runs:
             self.wanted.append(wanted)
             self._numbers[row[::-1]] = number, False
             self._numbers[row] = number, True
-        return self._numbers[row]
+        number, forth = self._numbers[row]
+        if len(row) == 1:
+            known = self._before[number][0]
+            forth = bool(np.abs(known - segments[0]).sum() <= np.abs(known[::-1] - segments[0]).sum())
+        return number, forth
 
     def segments(self, number: int, forth: bool) -> FloatArray:
         """Return what has become of a run, one way or the other."""
@@ -50,19 +55,20 @@ class Runs:
             for wanted, before in zip(self.wanted, self._before, strict=True)
         ]
         due = [number for number, each in enumerate(level) if each < len(_SHARES)]
+        before_lines = self._lines(self._before)
         while due:
             for number in due:
                 share = _SHARES[level[number]] if level[number] < len(_SHARES) else 0.0
                 before = self._before[number]
                 self._now[number] = fewest(before, share * self._tolerance) if share else before
-            met = self._newly_met(level)
+            met = self._newly_met(before_lines, level)
             due = [number for number in met if level[number] < len(_SHARES)]
             for number in due:
                 level[number] += 1
 
-    def _newly_met(self, level: list[int]) -> list[int]:
+    def _newly_met(self, before: AnyArray, level: list[int]) -> list[int]:
         """Return the runs that meet themselves or others where they did not before."""
-        before, now = self._lines(self._before), self._lines(self._now)
+        now = self._lines(self._now)
         moved = np.array([each < len(_SHARES) for each in level])
         crossed = moved & ~shapely.is_simple(now) & shapely.is_simple(before)
         found = set(np.nonzero(crossed)[0].tolist())

@@ -163,18 +163,19 @@ class _State:
         try:
             mended = mend(self.drawing, self.yardstick, findings, how)
             judged = proof(mended, self.yardstick, self._memory)
-            if not self._better(findings[0].kind, judged):
-                # A bar may enclose a pin hole, a thickened crumb be a speck: what a mend brings is mended with it.
-                for follow in self._brought(judged):
-                    mended = mend(mended, self.yardstick, *follow)
-                    steps.append(follow)
+            better = self._better(findings[0].kind, judged)
+            # A bar may enclose a pin hole, a thickened crumb be a speck: what a mend brings is mended with it.
+            brought = [] if better else self._brought(judged)
+            for follow in brought:
+                mended = mend(mended, self.yardstick, *follow)
+            if brought:
+                steps += brought
                 judged = proof(mended, self.yardstick, self._memory)
+                better = self._better(findings[0].kind, judged)
         except ZeichenError:
             return False
         # Whether a stroke becomes an area is for the maker to say.
-        if self.yardstick.draws_lines and _turns_lines(self.drawing, mended):
-            return False
-        if not self._better(findings[0].kind, judged):
+        if not better or (self.yardstick.draws_lines and _turns_lines(self.drawing, mended)):
             return False
         area = judged.readings.area_mm2 - self.judged.readings.area_mm2
         nodes = judged.readings.nodes - self.judged.readings.nodes
