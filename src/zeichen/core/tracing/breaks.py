@@ -199,7 +199,7 @@ def _fit_between(
         if turn > 0.998:
             _put_line(out, p0, p3)
             return 0.75 + 0.3 * (off_line / tolerance) ** 2, True
-    worst, rms = fit_cubic(q, count, p0, p3, tangent[i], -tangent[j], free0, free3, rounds, out)
+    worst, rms = fit_cubic(q, count, p0, p3, tangent[i], -tangent[j], free0, free3, rounds, out, tolerance)
     if count == 0:
         worst, rms = 0.0, 0.0
         _put_line(out, p0, p3)

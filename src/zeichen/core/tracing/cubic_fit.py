@@ -12,6 +12,10 @@ from numba import njit
 
 from zeichen.core.values import FloatArray
 
+# A fit is good enough at this share of the tolerance, and given up where two rounds leave this many times as much.
+_WELL_WITHIN = 0.35
+_HOPELESS = 4.0
+
 
 @njit(cache=True, error_model="numpy")
 def solve_small(a: FloatArray, b: FloatArray, size: int) -> bool:
@@ -53,22 +57,6 @@ def line_error(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray) -> flo
 
 
 @njit(cache=True, error_model="numpy")
-def _value(p: FloatArray, axis: int, t: float) -> float:
-    s = 1.0 - t
-    outer: float = s * s * s * p[0, axis] + t * t * t * p[3, axis]
-    inner: float = 3 * s * s * t * p[1, axis] + 3 * s * t * t * p[2, axis]
-    return outer + inner
-
-
-@njit(cache=True, error_model="numpy")
-def _slope(p: FloatArray, axis: int, t: float) -> float:
-    s = 1.0 - t
-    first, second, third = p[1, axis] - p[0, axis], p[2, axis] - p[1, axis], p[3, axis] - p[2, axis]
-    slope: float = 3 * (s * s * first + 2 * s * t * second + t * t * third)
-    return slope
-
-
-@njit(cache=True, error_model="numpy")
 def fit_cubic(
     q: FloatArray,
     count: int,
@@ -80,11 +68,13 @@ def fit_cubic(
     free3: bool,
     rounds: int,
     out: FloatArray,
+    tolerance: float = 0.0,
 ) -> tuple[float, float]:
     """Fit one cubic from p0 to p3; returns (largest, RMS) distance of the points, the control points in out.
 
     t0 points into the curve at p0, t3 points into it at p3 (both unit). A free end ignores its
-    direction. Infinite errors mean that no usable cubic was found.
+    direction. With a tolerance the search ends when the fit is well within it, or will never be.
+    Infinite errors mean that no usable cubic was found.
     """
     chord = math.hypot(p3[0] - p0[0], p3[1] - p0[1])
     u = np.empty(count)
@@ -99,95 +89,27 @@ def fit_cubic(
         return np.inf, np.inf
     for k in range(count):
         u[k] /= run
-    basis = np.zeros((4, 2))
-    owner = np.zeros(4, np.int64)
-    size = 0
-    for end in range(2):
-        free = free0 if end == 0 else free3
-        ray = t0 if end == 0 else t3
-        if free:
-            for axis in range(2):
-                basis[size, axis] = 1.0
-                basis[size, 1 - axis] = 0.0
-                owner[size] = end
-                size += 1
-        else:
-            basis[size, 0] = ray[0]
-            basis[size, 1] = ray[1]
-            owner[size] = end
-            size += 1
-    a = np.zeros((4, 4))
-    b = np.zeros(4)
     best, best_rms = np.inf, np.inf
-    trial = np.zeros((4, 2))
+    trial = np.empty((4, 2))
+    trial[0, 0], trial[0, 1], trial[3, 0], trial[3, 1] = p0[0], p0[1], p3[0], p3[1]
     for attempt in range(rounds):
-        for r in range(4):
-            b[r] = 0.0
-            for c in range(4):
-                a[r, c] = 0.0
-        for k in range(count):
-            t = u[k]
-            s = 1.0 - t
-            b1, b2 = 3 * s * s * t, 3 * s * t * t
-            w0, w3 = s * s * s + b1, b2 + t * t * t
-            rx = q[k, 0] - w0 * p0[0] - w3 * p3[0]
-            ry = q[k, 1] - w0 * p0[1] - w3 * p3[1]
-            for r in range(size):
-                wr = b1 if owner[r] == 0 else b2
-                b[r] += wr * (basis[r, 0] * rx + basis[r, 1] * ry)
-                for c in range(size):
-                    wc = b1 if owner[c] == 0 else b2
-                    a[r, c] += wr * wc * (basis[r, 0] * basis[c, 0] + basis[r, 1] * basis[c, 1])
-        for r in range(size):
-            a[r, r] += 1e-9
-        for axis in range(2):
-            trial[0, axis] = p0[axis]
-            trial[1, axis] = p0[axis]
-            trial[2, axis] = p3[axis]
-            trial[3, axis] = p3[axis]
-        solved = solve_small(a, b, size)
-        if solved:
-            for r in range(size):
-                trial[1 + owner[r], 0] += b[r] * basis[r, 0]
-                trial[1 + owner[r], 1] += b[r] * basis[r, 1]
+        _place_inner(q, u, count, t0, t3, free0, free3, trial)
         for end in range(2):
             free = free0 if end == 0 else free3
+            ray = t0 if end == 0 else t3
             base = p0 if end == 0 else p3
-            handle = math.hypot(trial[1 + end, 0] - base[0], trial[1 + end, 1] - base[1])
-            backwards = False
-            if not free:
-                ray = t0 if end == 0 else t3
-                backwards = (
-                    (trial[1 + end, 0] - base[0]) * ray[0] + (trial[1 + end, 1] - base[1]) * ray[1]
-                ) <= 0.02 * run
-            if not solved or backwards or handle > 1.2 * run:
-                if free:
-                    other = p3 if end == 0 else p0
-                    trial[1 + end, 0] = base[0] + (other[0] - base[0]) / 3.0
-                    trial[1 + end, 1] = base[1] + (other[1] - base[1]) / 3.0
-                else:
-                    ray = t0 if end == 0 else t3
-                    trial[1 + end, 0] = base[0] + ray[0] * (run / 3.0)
-                    trial[1 + end, 1] = base[1] + ray[1] * (run / 3.0)
-        worst, total = 0.0, 0.0
-        for k in range(count):
-            # One Newton step of each parameter towards the nearest point, then the distance there.
-            t = u[k]
-            for _ in range(2):
-                fx = _value(trial, 0, t) - q[k, 0]
-                fy = _value(trial, 1, t) - q[k, 1]
-                gx, gy = _slope(trial, 0, t), _slope(trial, 1, t)
-                square = gx * gx + gy * gy
-                if square < 1e-12:
-                    break
-                t = min(1.0, max(0.0, t - (fx * gx + fy * gy) / square))
-            fx = _value(trial, 0, t) - q[k, 0]
-            fy = _value(trial, 1, t) - q[k, 1]
-            u[k] = t
-            d2 = fx * fx + fy * fy
-            worst = max(worst, d2)
-            total += d2
-        worst = math.sqrt(worst)
+            dx, dy = trial[1 + end, 0] - base[0], trial[1 + end, 1] - base[1]
+            backwards = not free and dx * ray[0] + dy * ray[1] <= 0.02 * run
+            if not backwards and dx * dx + dy * dy <= 1.44 * run * run:
+                continue
+            if free:
+                other = p3 if end == 0 else p0
+                trial[1 + end, 0] = base[0] + (other[0] - base[0]) / 3.0
+                trial[1 + end, 1] = base[1] + (other[1] - base[1]) / 3.0
+            else:
+                trial[1 + end, 0] = base[0] + ray[0] * (run / 3.0)
+                trial[1 + end, 1] = base[1] + ray[1] * (run / 3.0)
+        worst, total = _distances(q, u, count, trial)
         if worst < best:
             best, best_rms = worst, math.sqrt(total / max(count, 1))
             for r in range(4):
@@ -195,9 +117,94 @@ def fit_cubic(
                 out[r, 1] = trial[r, 1]
         elif attempt > 1:
             break
+        if best < _WELL_WITHIN * tolerance or (attempt > 0 and best > _HOPELESS * tolerance > 0.0):
+            break
     if chord < 1e-9 and count < 3:
         return np.inf, np.inf
     return best, best_rms
+
+
+@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+def _place_inner(
+    q: FloatArray,
+    u: FloatArray,
+    count: int,
+    t0: FloatArray,
+    t3: FloatArray,
+    free0: bool,
+    free3: bool,
+    p: FloatArray,
+) -> None:
+    """Put the inner control points where the points at their parameters want them, by least squares.
+
+    Far off (where the fit goes on with a third of the chord) if the points do not say.
+    """
+    s11 = s12 = s22 = x1 = y1 = x2 = y2 = 0.0
+    ax, ay, dx, dy = p[0, 0], p[0, 1], p[3, 0] - p[0, 0], p[3, 1] - p[0, 1]
+    for k in range(count):
+        t = u[k]
+        s = 1.0 - t
+        b1, b2 = 3.0 * s * s * t, 3.0 * s * t * t
+        w3 = b2 + t * t * t
+        rx, ry = q[k, 0] - ax - w3 * dx, q[k, 1] - ay - w3 * dy
+        s11 += b1 * b1
+        s12 += b1 * b2
+        s22 += b2 * b2
+        x1 += b1 * rx
+        y1 += b1 * ry
+        x2 += b2 * rx
+        y2 += b2 * ry
+    s11 += 1e-9
+    s22 += 1e-9
+    lost = s11 * s22 - s12 * s12 < 1e-12
+    e1x = e1y = e2x = e2y = np.inf
+    if free0 and free3 and not lost:
+        det = s11 * s22 - s12 * s12
+        e1x, e1y = (x1 * s22 - x2 * s12) / det, (y1 * s22 - y2 * s12) / det
+        e2x, e2y = (x2 * s11 - x1 * s12) / det, (y2 * s11 - y1 * s12) / det
+    elif free0 and not lost:
+        along = (t3[0] * (x2 - x1 * s12 / s11) + t3[1] * (y2 - y1 * s12 / s11)) / (s22 - s12 * s12 / s11)
+        e2x, e2y = along * t3[0], along * t3[1]
+        e1x, e1y = (x1 - s12 * e2x) / s11, (y1 - s12 * e2y) / s11
+    elif free3 and not lost:
+        along = (t0[0] * (x1 - x2 * s12 / s22) + t0[1] * (y1 - y2 * s12 / s22)) / (s11 - s12 * s12 / s22)
+        e1x, e1y = along * t0[0], along * t0[1]
+        e2x, e2y = (x2 - s12 * e1x) / s22, (y2 - s12 * e1y) / s22
+    elif not free0:
+        cross = s12 * (t0[0] * t3[0] + t0[1] * t3[1])
+        det = s11 * s22 - cross * cross
+        if det > 1e-12:
+            b1, b2 = t0[0] * x1 + t0[1] * y1, t3[0] * x2 + t3[1] * y2
+            first, last = (b1 * s22 - b2 * cross) / det, (b2 * s11 - b1 * cross) / det
+            e1x, e1y = first * t0[0], first * t0[1]
+            e2x, e2y = last * t3[0], last * t3[1]
+    p[1, 0], p[1, 1] = p[0, 0] + e1x, p[0, 1] + e1y
+    p[2, 0], p[2, 1] = p[3, 0] + e2x, p[3, 1] + e2y
+
+
+@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+def _distances(q: FloatArray, u: FloatArray, count: int, p: FloatArray) -> tuple[float, float]:
+    """Take the points' parameters to their feet; returns the largest distance and the sum of squares."""
+    x0, y0 = p[0, 0], p[0, 1]
+    x1, y1 = 3.0 * (p[1, 0] - x0), 3.0 * (p[1, 1] - y0)
+    x3, y3 = p[3, 0] - x0 + 3.0 * (p[1, 0] - p[2, 0]), p[3, 1] - y0 + 3.0 * (p[1, 1] - p[2, 1])
+    x2, y2 = p[3, 0] - x0 - x1 - x3, p[3, 1] - y0 - y1 - y3
+    worst = total = 0.0
+    for k in range(count):
+        t = u[k]
+        fx = fy = 0.0
+        for step in range(3):
+            fx = x0 + t * (x1 + t * (x2 + t * x3)) - q[k, 0]
+            fy = y0 + t * (y1 + t * (y2 + t * y3)) - q[k, 1]
+            if step < 2:
+                gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)
+                gy = y1 + t * (2.0 * y2 + 3.0 * t * y3)
+                t = min(1.0, max(0.0, t - (fx * gx + fy * gy) / max(gx * gx + gy * gy, 1e-12)))
+        u[k] = t
+        square = fx * fx + fy * fy
+        worst = max(worst, square)
+        total += square
+    return math.sqrt(worst), total
 
 
 @njit(cache=True, error_model="numpy")

@@ -11,50 +11,48 @@ Journal 11 (1963); distance along the normal only, as in "tangent distance minim
 H. Pottmann and Y. Liu, ACM Transactions on Graphics 25 (2006), from memory.
 """
 
-import math
-
 import numpy as np
 from numba import njit
 
-from zeichen.core.tracing.chain_geometry import controls, project, span
+from zeichen.core.tracing.chain_geometry import controls
+from zeichen.core.tracing.joint_samples import gather, lie, normal_equations
 from zeichen.core.tracing.joint_step import apply_step, bring_back, keep, move_split, tie_lines
-from zeichen.core.tracing.joint_unknowns import add_direction, add_term, number_unknowns, solve_positive
+from zeichen.core.tracing.joint_unknowns import (
+    add_segment,
+    hold_evenly,
+    name_targets,
+    number_unknowns,
+    solve_positive,
+    widen_band,
+)
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Segments moved at once; more would cost the cube for nothing, since far nodes hardly feel each other.
 WINDOW = 6
-_MOST_SAMPLES = 26
+# A step that brings less than this share of what is left ends the fit of a window.
+_LEAST_GAIN = 5e-2
 
 
 @njit(cache=True, error_model="numpy")
-def _error(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
+def _lie_all(
+    seen: FloatArray,
+    begin: AnyArray,
+    before: FloatArray,
+    state: FloatArray,
     s0: int,
     count: int,
     segments: int,
     node: FloatArray,
-    first: AnyArray,
     line: BoolArray,
     angle: FloatArray,
     handle: FloatArray,
-    closed: bool,
     p: FloatArray,
 ) -> float:
-    n = len(q)
+    """Put all samples of a window on its segments; returns the weighted squared error."""
     total = 0.0
     for i in range(count):
-        k = (s0 + i) % segments
-        controls(k, node, line, angle, handle, p)
-        start, points = span(first, k, n, closed)
-        stride = max(1, points // _MOST_SAMPLES)
-        for step in range(stride // 2, points, stride):
-            j = (start + step) % n
-            if w[j] <= 0.0:
-                continue
-            _, off, _, _, _ = project(p, q[j, 0], q[j, 1], u[j], 2)
-            total += w[j] * stride * off * off
+        controls((s0 + i) % segments, node, line, angle, handle, p)
+        total += lie(p, seen, begin[i], begin[i + 1], before, state)
     return total
 
 
@@ -101,128 +99,99 @@ def refine_window(
     line, angle, handle: one row a segment; corner, pinned: one entry a node. All changed in place.
     calm: handles at corners too short to be felt point where the curve goes.
     """
-    n = len(q)
     nodes = len(node)
     segments = nodes if closed else nodes - 1
-    at = np.full(count + 1, -1)
-    direction = np.full((count, 2), -1)
-    reach = np.full(count, -1)
+    at = np.empty(count + 1, np.int64)
+    direction = np.empty((count, 2), np.int64)
+    reach = np.empty(count, np.int64)
     size = number_unknowns(s0, count, segments, nodes, closed, line, corner, pinned, at, direction, reach)
     p = np.empty((4, 2))
-    best: float = _error(q, w, u, s0, count, segments, node, first, line, angle, handle, closed, p)
-    if size == 0:
-        return best
-    a = np.empty((size, size))
-    work = np.empty((size, size))
-    b = np.empty(size)
-    row = np.empty(16)
-    used = np.empty(16, np.int64)
-    damp = 1e-3
-    kept = np.empty((count + 1, 6))
-    keep(kept, s0, count, segments, node, angle, handle)
-    for _ in range(rounds):
-        a[:] = 0.0
-        b[:] = 0.0
+    seen, before, point, begin = gather(q, w, u, s0, count, segments, first, closed)
+    # The present state and that of a step on trial change places when the step is kept.
+    states = np.empty((2, 4, len(before)))
+    now = 0
+    geometry = (node, line, angle, handle, p)
+    _lie_all(seen, begin, before, states[1], s0, count, segments, *geometry)
+    best = _lie_all(seen, begin, states[1, 0], states[0], s0, count, segments, *geometry)
+    if size > 0:
+        many = np.empty((count, 8), np.int64)
+        target = np.empty((count, 8, 4), np.int64)
+        share = np.empty((count, 8, 4))
+        low = np.arange(size)
         for i in range(count):
-            k = (s0 + i) % segments
-            controls(k, node, line, angle, handle, p)
-            start, points = span(first, k, n, closed)
-            stride = max(1, points // _MOST_SAMPLES)
-            c0, d0 = math.cos(angle[k, 0]), math.sin(angle[k, 0])
-            c1, d1 = math.cos(angle[k, 1]), math.sin(angle[k, 1])
-            for step in range(stride // 2, points, stride):
-                j = (start + step) % n
-                if w[j] <= 0.0:
-                    continue
-                t, off, nx, ny, _ = project(p, q[j, 0], q[j, 1], u[j], 2)
-                u[j] = t
-                s = 1.0 - t
-                filled = 0
-                if line[k]:
-                    left, right = s, t
-                    if at[i] >= 0:
-                        filled = add_term(row, used, filled, at[i], left * nx)
-                        filled = add_term(row, used, filled, at[i] + 1, left * ny)
-                    if at[i + 1] >= 0:
-                        filled = add_term(row, used, filled, at[i + 1], right * nx)
-                        filled = add_term(row, used, filled, at[i + 1] + 1, right * ny)
-                else:
-                    w1, w2 = 3 * s * s * t, 3 * s * t * t
-                    left, right = s * s * s + w1, t * t * t + w2
-                    if at[i] >= 0:
-                        filled = add_term(row, used, filled, at[i], left * nx)
-                        filled = add_term(row, used, filled, at[i] + 1, left * ny)
-                    if at[i + 1] >= 0:
-                        filled = add_term(row, used, filled, at[i + 1], right * nx)
-                        filled = add_term(row, used, filled, at[i + 1] + 1, right * ny)
-                    filled = add_term(row, used, filled, reach[i], w1 * (nx * c0 + ny * d0))
-                    filled = add_term(row, used, filled, reach[i] + 1, -w2 * (nx * c1 + ny * d1))
-                    filled = add_direction(
-                        row,
-                        used,
-                        filled,
-                        direction[i, 0],
-                        w1 * handle[k, 0] * (ny * c0 - nx * d0),
-                        at,
-                        node,
-                        s0,
-                    )
-                    filled = add_direction(
-                        row,
-                        used,
-                        filled,
-                        direction[i, 1],
-                        -w2 * handle[k, 1] * (ny * c1 - nx * d1),
-                        at,
-                        node,
-                        s0,
-                    )
-                weight = w[j] * stride
-                for r in range(filled):
-                    v = weight * row[r]
-                    b[used[r]] -= v * off
-                    for c in range(filled):
-                        a[used[r], used[c]] += v * row[c]
-        tried = False
-        for _ in range(5):
-            for r in range(size):
-                for c in range(size):
-                    work[r, c] = a[r, c]
-                work[r, r] += damp * (a[r, r] + 1e-3) + 1e-7
-            step_vector = b.copy()
-            if not solve_positive(work, step_vector, size):
-                damp *= 10
-                continue
-            apply_step(
-                step_vector,
-                s0,
-                count,
-                segments,
-                closed,
-                node,
-                line,
-                corner,
-                angle,
-                handle,
-                at,
-                direction,
-                reach,
-                calm,
-            )
-            now = _error(q, w, u, s0, count, segments, node, first, line, angle, handle, closed, p)
-            if now < best:
-                tried = True
-                damp = max(damp / 5, 1e-7)
-                break
-            bring_back(kept, s0, count, segments, node, angle, handle)
-            damp *= 8
-        if not tried:
-            break
-        gain = best - now
-        best = now
+            name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
+            widen_band(target[i], many[i], low)
+        a, work = np.empty((2, size, size))
+        b, step, even = np.empty((3, size))
+        own, half = np.empty((2, 8, 8))
+        own_b = np.empty(8)
+        kept = np.empty((count + 1, 6))
         keep(kept, s0, count, segments, node, angle, handle)
-        if gain < 1e-2 * best + 1e-7:
-            break
+        damp = 0.1
+        for _ in range(rounds):
+            a[:] = 0.0
+            b[:] = 0.0
+            for i in range(count):
+                k = (s0 + i) % segments
+                name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
+                normal_equations(seen, states[now], begin[i], begin[i + 1], line[k], own, own_b)
+                add_segment(
+                    own, own_b, line[k], angle[k], handle[k], target[i], share[i], many[i], half, a, b
+                )
+            hold_evenly(a, at, reach, even)
+            tried = False
+            gone = best
+            for _ in range(5):
+                for r in range(size):
+                    for c in range(low[r], r + 1):
+                        work[r, c] = a[r, c]
+                    work[r, r] += damp * (even[r] + 1e-3) + 1e-7
+                    step[r] = b[r]
+                if not solve_positive(work, step, low, size):
+                    damp *= 10
+                    continue
+                # What the linear picture promises; less is not worth a look.
+                promised = 0.0
+                for r in range(size):
+                    promised += step[r] * b[r]
+                if promised < _LEAST_GAIN * best + 1e-7:
+                    break
+                apply_step(
+                    step,
+                    s0,
+                    count,
+                    segments,
+                    closed,
+                    node,
+                    line,
+                    corner,
+                    angle,
+                    handle,
+                    at,
+                    direction,
+                    reach,
+                    calm,
+                )
+                left = _lie_all(
+                    seen, begin, states[now, 0], states[1 - now], s0, count, segments, *geometry
+                )
+                if left < best:
+                    tried = True
+                    gone = left
+                    damp = max(damp / 5, 1e-7)
+                    break
+                bring_back(kept, s0, count, segments, node, angle, handle)
+                damp *= 8
+            if not tried:
+                break
+            now = 1 - now
+            gain = best - gone
+            best = gone
+            keep(kept, s0, count, segments, node, angle, handle)
+            if gain < _LEAST_GAIN * best + 1e-7:
+                break
+    for j in range(begin[count]):
+        u[point[j]] = states[now, 0, j]
     for i in range(count + 1):
         k = (s0 + i) % nodes
         # A corner's own point stays; those around it have no say anyway.

@@ -1,7 +1,8 @@
 """The unknowns of a window of segments, and the linear system for their step.
 
 Unknown are the places of free nodes, one direction where a curve meets another smoothly (two at a
-corner; none where a line gives it), and two handle lengths for each curve.
+corner; none where a line gives it), and two handle lengths for each curve. They are numbered along the
+chain, so that the system is a narrow band (but for a loop's last node, which feels the first).
 """
 
 import math
@@ -11,32 +12,33 @@ from numba import njit
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 
-@njit(cache=True, error_model="numpy")
-def solve_positive(a: FloatArray, b: FloatArray, size: int) -> bool:
-    """Solve a symmetric positive system by Cholesky in place; the answer is left in b."""
-    for c in range(size):
-        d = a[c, c]
-        for k in range(c):
-            d -= a[c, k] * a[c, k]
-        if d <= 0.0:
-            return False
-        d = math.sqrt(d)
-        a[c, c] = d
-        for r in range(c + 1, size):
+@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bool:
+    """Solve a symmetric positive system by Cholesky in place; the answer is left in b.
+
+    Only the lower half of a is read; low: the first column of each row that is not 0.
+    """
+    for r in range(size):
+        for c in range(low[r], r + 1):
             v = a[r, c]
-            for k in range(c):
+            for k in range(max(low[r], low[c]), c):
                 v -= a[r, k] * a[c, k]
-            a[r, c] = v / d
+            if c < r:
+                a[r, c] = v * a[c, c]
+            elif v <= 0.0:
+                return False
+            else:
+                # The reciprocal of the pivot: it only ever divides.
+                a[r, r] = 1.0 / math.sqrt(v)
     for r in range(size):
         v = b[r]
-        for k in range(r):
+        for k in range(low[r], r):
             v -= a[r, k] * b[k]
-        b[r] = v / a[r, r]
+        b[r] = v * a[r, r]
     for r in range(size - 1, -1, -1):
-        v = b[r]
-        for k in range(r + 1, size):
-            v -= a[k, r] * b[k]
-        b[r] = v / a[r, r]
+        b[r] *= a[r, r]
+        for k in range(low[r], r):
+            b[k] -= a[r, k] * b[r]
     return True
 
 
@@ -65,23 +67,22 @@ def number_unknowns(
         k = (s0 + i) % nodes
         if whole and i == count:
             at[i] = at[0]
-            continue
+            break
         inner = whole or 0 < i < count or (not closed and k in (0, nodes - 1))
         at[i] = -1
         if inner and not pinned[k]:
             at[i] = size
             size += 2
-    for i in range(count):
-        k = (s0 + i) % segments
+        if i == count:
+            break
+        segment = (s0 + i) % segments
         reach[i] = -1
         direction[i, 0] = direction[i, 1] = -1
-        if line[k]:
+        if line[segment]:
             continue
-        reach[i] = size
-        size += 2
         # At its start: the direction of the segment before, where they join smoothly.
-        if at[i] >= 0 or pinned[(s0 + i) % nodes]:
-            if corner[(s0 + i) % nodes]:
+        if inner or pinned[k]:
+            if corner[k]:
                 direction[i, 0] = size
                 size += 1
             elif i > 0 or whole:
@@ -90,13 +91,15 @@ def number_unknowns(
                     direction[i, 0] = -2 - before
                 elif i > 0:
                     direction[i, 0] = direction[before, 1]
-        j = i + 1
-        if at[j] >= 0 or pinned[(s0 + j) % nodes]:
-            if corner[(s0 + j) % nodes]:
+        reach[i] = size
+        size += 2
+        j = (s0 + i + 1) % nodes
+        if whole or i + 1 < count or (not closed and j in (0, nodes - 1)) or pinned[j]:
+            if corner[j]:
                 direction[i, 1] = size
                 size += 1
-            elif j < count or whole:
-                after = j % count
+            elif i + 1 < count or whole:
+                after = (i + 1) % count
                 if line[(s0 + after) % segments]:
                     direction[i, 1] = -2 - after
                 else:
@@ -108,47 +111,129 @@ def number_unknowns(
 
 
 @njit(cache=True, error_model="numpy")
-def add_term(
-    row: FloatArray,
-    used: AnyArray,
-    filled: int,
-    index: int,
-    value: float,
-) -> int:
-    for k in range(filled):
-        if used[k] == index:
-            row[k] += value
-            return filled
-    used[filled] = index
-    row[filled] = value
-    return filled + 1
+def name_targets(
+    i: int,
+    s0: int,
+    at: AnyArray,
+    direction: AnyArray,
+    reach: AnyArray,
+    node: FloatArray,
+    target: AnyArray,
+    share: FloatArray,
+    many: AnyArray,
+) -> None:
+    """Write which unknowns the eight parameters of segment s0 + i move with, and how much.
+
+    The parameters: x and y of its start, handle and angle there, handle and angle at its end, x and y there.
+    target, share: (8, 4); many: (8). An angle that a line gives moves with the line's four coordinates.
+    """
+    for r in range(8):
+        many[r] = 0
+    for r, index in ((0, at[i]), (1, at[i] + 1), (6, at[i + 1]), (7, at[i + 1] + 1)):
+        if at[i if r < 2 else i + 1] >= 0:
+            target[r, 0], share[r, 0], many[r] = index, 1.0, 1
+    if reach[i] < 0:
+        return
+    for end in range(2):
+        target[2 + 2 * end, 0], share[2 + 2 * end, 0], many[2 + 2 * end] = reach[i] + end, 1.0, 1
+        r = 3 + 2 * end
+        index = direction[i, end]
+        if index >= 0:
+            target[r, 0], share[r, 0], many[r] = index, 1.0, 1
+        elif index < -1:
+            along = -2 - index
+            first, last = (s0 + along) % len(node), (s0 + along + 1) % len(node)
+            dx, dy = node[last, 0] - node[first, 0], node[last, 1] - node[first, 1]
+            square = max(dx * dx + dy * dy, 1e-6)
+            for place, sign in ((at[along + 1], 1.0), (at[along], -1.0)):
+                if place >= 0:
+                    target[r, many[r]], share[r, many[r]] = place, -sign * dy / square
+                    target[r, many[r] + 1], share[r, many[r] + 1] = place + 1, sign * dx / square
+                    many[r] += 2
 
 
 @njit(cache=True, error_model="numpy")
-def add_direction(
-    row: FloatArray,
-    used: AnyArray,
-    filled: int,
-    index: int,
-    value: float,
-    at: AnyArray,
-    node: FloatArray,
-    s0: int,
-) -> int:
-    """Add the effect of an angle: its own unknown, or the ends of the line it belongs to."""
-    if index >= 0:
-        return int(add_term(row, used, filled, index, value))
-    if index == -1:
-        return filled
-    i = -2 - index
-    a, b = (s0 + i) % len(node), (s0 + i + 1) % len(node)
-    dx, dy = node[b, 0] - node[a, 0], node[b, 1] - node[a, 1]
-    square = max(dx * dx + dy * dy, 1e-6)
-    px, py = -dy / square * value, dx / square * value
-    if at[i + 1] >= 0:
-        filled = add_term(row, used, filled, at[i + 1], px)
-        filled = add_term(row, used, filled, at[i + 1] + 1, py)
-    if at[i] >= 0:
-        filled = add_term(row, used, filled, at[i], -px)
-        filled = add_term(row, used, filled, at[i] + 1, -py)
-    return filled
+def widen_band(target: AnyArray, many: AnyArray, low: AnyArray) -> None:
+    """Note that the unknowns of one segment all feel each other."""
+    least = len(low)
+    for r in range(8):
+        for k in range(many[r]):
+            least = min(least, target[r, k])
+    for r in range(8):
+        for k in range(many[r]):
+            low[target[r, k]] = min(low[target[r, k]], least)
+
+
+@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+def add_segment(
+    own: FloatArray,
+    own_b: FloatArray,
+    line: bool,
+    angle: FloatArray,
+    handle: FloatArray,
+    target: AnyArray,
+    share: FloatArray,
+    many: AnyArray,
+    half: FloatArray,
+    a: FloatArray,
+    b: FloatArray,
+) -> None:
+    """Add the normal equations of one segment's control points to those of the window.
+
+    own (8, 8, lower half), own_b: for x0, y0 .. y3; angle, handle: the segment's two. half: (8, 8), scratch.
+    """
+    for r in range(8):
+        for c in range(r):
+            own[c, r] = own[r, c]
+    c0, d0 = math.cos(angle[0]), math.sin(angle[0])
+    c1, d1 = math.cos(angle[1]), math.sin(angle[1])
+    h0, h1 = handle[0], handle[1]
+    inner = 0.0 if line else 1.0
+    # From control points to parameters: once for the columns, once for the rows.
+    for r in range(8):
+        half[r, 0] = own[r, 0] + inner * own[r, 2]
+        half[r, 1] = own[r, 1] + inner * own[r, 3]
+        half[r, 2] = c0 * own[r, 2] + d0 * own[r, 3]
+        half[r, 3] = h0 * (c0 * own[r, 3] - d0 * own[r, 2])
+        half[r, 4] = -c1 * own[r, 4] - d1 * own[r, 5]
+        half[r, 5] = h1 * (d1 * own[r, 4] - c1 * own[r, 5])
+        half[r, 6] = own[r, 6] + inner * own[r, 4]
+        half[r, 7] = own[r, 7] + inner * own[r, 5]
+    for c in range(8):
+        own[0, c] = half[0, c] + inner * half[2, c]
+        own[1, c] = half[1, c] + inner * half[3, c]
+        own[2, c] = c0 * half[2, c] + d0 * half[3, c]
+        own[3, c] = h0 * (c0 * half[3, c] - d0 * half[2, c])
+        own[4, c] = -c1 * half[4, c] - d1 * half[5, c]
+        own[5, c] = h1 * (d1 * half[4, c] - c1 * half[5, c])
+        own[6, c] = half[6, c] + inner * half[4, c]
+        own[7, c] = half[7, c] + inner * half[5, c]
+    g0, g1, g2, g3, g4, g5 = own_b[0], own_b[1], own_b[2], own_b[3], own_b[4], own_b[5]
+    own_b[0], own_b[1] = g0 + inner * g2, g1 + inner * g3
+    own_b[2], own_b[3] = c0 * g2 + d0 * g3, h0 * (c0 * g3 - d0 * g2)
+    own_b[4], own_b[5] = -c1 * g4 - d1 * g5, h1 * (d1 * g4 - c1 * g5)
+    own_b[6], own_b[7] = own_b[6] + inner * g4, own_b[7] + inner * g5
+    for r in range(8):
+        for m in range(many[r]):
+            row = target[r, m]
+            b[row] += share[r, m] * own_b[r]
+            for c in range(8):
+                for k in range(many[c]):
+                    if target[c, k] <= row:
+                        a[row, target[c, k]] += share[r, m] * share[c, k] * own[r, c]
+
+
+@njit(cache=True, error_model="numpy")
+def hold_evenly(a: FloatArray, at: AnyArray, reach: AnyArray, even: FloatArray) -> None:
+    """Write what each unknown is damped by: its own stiffness, but that of both coordinates for a place.
+
+    A node that slides along its curve changes next to nothing, so it would slide far on noise; held as
+    firmly as across the curve, it stays where it is of use.
+    """
+    for r in range(len(even)):
+        even[r] = a[r, r]
+    for places in (at, reach):
+        for index in places:
+            if index >= 0:
+                both = a[index, index] + a[index + 1, index + 1]
+                even[index] = even[index + 1] = both
