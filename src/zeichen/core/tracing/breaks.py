@@ -18,7 +18,9 @@ _MOST_CANDIDATES = 240
 _TURN_DEG = 14.0
 _STRETCH_PX = 40.0
 _ROUGH_SAMPLES = 16
-_FINE_SAMPLES = 40
+# A line costs less than a curve, and nothing costs less than a line.
+_LINE_PRICE = 0.75
+_FINE_SAMPLES = 28
 
 
 @njit(cache=True, error_model="numpy")
@@ -163,6 +165,7 @@ def _fit_between(
     nodes: FloatArray,
     place: FloatArray,
     tangent: FloatArray,
+    back: FloatArray,
     i: int,
     j: int,
     pieces: int,
@@ -198,8 +201,8 @@ def _fit_between(
             turn = min(turn, (tangent[j, 0] * (p3[0] - p0[0]) + tangent[j, 1] * (p3[1] - p0[1])) / chord)
         if turn > 0.998:
             _put_line(out, p0, p3)
-            return 0.75 + 0.3 * (off_line / tolerance) ** 2, True
-    worst, rms = fit_cubic(q, count, p0, p3, tangent[i], -tangent[j], free0, free3, rounds, out, tolerance)
+            return _LINE_PRICE + 0.3 * (off_line / tolerance) ** 2, True
+    worst, rms = fit_cubic(q, count, p0, p3, tangent[i], back[j], free0, free3, rounds, out, tolerance)
     if count == 0:
         worst, rms = 0.0, 0.0
         _put_line(out, p0, p3)
@@ -250,6 +253,7 @@ def _best_chain(
     # A look with few samples first; only what would be an improvement is fitted with all of them.
     rough, q = np.empty((_ROUGH_SAMPLES, 2)), np.empty((_FINE_SAMPLES, 2))
     trial = np.empty((4, 2))
+    back = -tangent
     for i in range(pieces):
         if not np.isfinite(cost[i]):
             continue
@@ -257,6 +261,9 @@ def _best_chain(
         for j in range(i + 1, pieces + 1):
             if smooth and i == 0 and j == pieces:
                 break
+            # Not even a perfect line would be an improvement.
+            if cost[i] + _LINE_PRICE >= cost[j]:
+                continue
             price, _ = _fit_between(
                 points,
                 weight,
@@ -264,6 +271,7 @@ def _best_chain(
                 nodes,
                 place,
                 tangent,
+                back,
                 i,
                 j,
                 pieces,
@@ -281,25 +289,6 @@ def _best_chain(
                     break
                 continue
             misses = 0
-            if cost[i] + price >= cost[j]:
-                continue
-            price, _ = _fit_between(
-                points,
-                weight,
-                length,
-                nodes,
-                place,
-                tangent,
-                i,
-                j,
-                pieces,
-                smooth,
-                skip,
-                tolerance,
-                q,
-                4,
-                trial,
-            )
             if cost[i] + price < cost[j] and (price <= 5.0 or j == i + 1):
                 cost[j] = cost[i] + price
                 came[j] = i
@@ -314,7 +303,7 @@ def _best_chain(
     for pos in range(size, 0, -1):
         i, j = picked[pos], picked[pos - 1]
         _, is_line = _fit_between(
-            points, weight, length, nodes, place, tangent, i, j, pieces, smooth, skip, tolerance, q, 12, trial
+            points, weight, length, nodes, place, tangent, back, i, j, pieces, smooth, skip, tolerance, q, 12, trial
         )
         node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
         first_point[filled] = nodes[i]

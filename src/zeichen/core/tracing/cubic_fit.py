@@ -47,13 +47,12 @@ def solve_small(a: FloatArray, b: FloatArray, size: int) -> bool:
 def line_error(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray) -> float:
     """Return the largest distance of points from a chord."""
     dx, dy = p3[0] - p0[0], p3[1] - p0[1]
-    size = math.hypot(dx, dy)
+    size = math.sqrt(dx * dx + dy * dy)
     worst = 0.0
     for k in range(count):
         ex, ey = q[k, 0] - p0[0], q[k, 1] - p0[1]
-        off = abs(ex * dy - ey * dx) / size if size > 1e-9 else math.hypot(ex, ey)
-        worst = max(worst, off)
-    return worst
+        worst = max(worst, abs(ex * dy - ey * dx) if size > 1e-9 else ex * ex + ey * ey)
+    return worst / size if size > 1e-9 else math.sqrt(worst)
 
 
 @njit(cache=True, error_model="numpy")
@@ -81,7 +80,8 @@ def fit_cubic(
     run = 0.0
     px, py = p0[0], p0[1]
     for k in range(count):
-        run += math.hypot(q[k, 0] - px, q[k, 1] - py)
+        dx, dy = q[k, 0] - px, q[k, 1] - py
+        run += math.sqrt(dx * dx + dy * dy)
         u[k] = run
         px, py = q[k, 0], q[k, 1]
     run += math.hypot(p3[0] - px, p3[1] - py)
@@ -215,8 +215,11 @@ def sample_run(points: FloatArray, first: int, last: int, out: FloatArray) -> in
     if have <= 0:
         return 0
     count = min(have, len(out))
+    pace = (have - 1) / max(count - 1, 1)
     for k in range(count):
-        j = first + (k * (have - 1)) // max(count - 1, 1)
-        out[k, 0] = points[j % n, 0]
-        out[k, 1] = points[j % n, 1]
+        j = first + int(k * pace + 1e-6)
+        while j >= n:
+            j -= n
+        out[k, 0] = points[j, 0]
+        out[k, 1] = points[j, 1]
     return count

@@ -30,47 +30,53 @@ def cumulative_length(points: FloatArray) -> FloatArray:
     n = len(points)
     out = np.zeros(n + 1)
     for i in range(n):
-        j = (i + 1) % n
-        out[i + 1] = out[i] + math.hypot(points[j, 0] - points[i, 0], points[j, 1] - points[i, 1])
+        j = i + 1 if i + 1 < n else 0
+        dx, dy = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1]
+        out[i + 1] = out[i] + math.sqrt(dx * dx + dy * dy)
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
 def _polynomial_at_zero(d: FloatArray, q: FloatArray, count: int, degree: int, out: FloatArray) -> float:
     """Fit x(d) and y(d) by least squares; out = position and derivative at d = 0; returns the RMS."""
-    if degree == 2 and count < 4:
-        degree = 1
-    size = degree + 1
-    a = np.zeros((3, 5))
+    m1 = m2 = m3 = m4 = x0 = x1 = x2 = y0 = y1 = y2 = 0.0
+    # From the first point on: far from the origin the sums would cancel badly.
+    ox, oy = q[0, 0], q[0, 1]
     for k in range(count):
-        p0 = 1.0
-        for r in range(size):
-            p1 = p0
-            for c in range(size):
-                a[r, c] += p1
-                p1 *= d[k]
-            a[r, 3] += p0 * q[k, 0]
-            a[r, 4] += p0 * q[k, 1]
-            p0 *= d[k]
-    for r in range(size):
-        pivot = a[r, r] if abs(a[r, r]) > 1e-12 else 1e-12
-        for rr in range(size):
-            if rr != r:
-                f = a[rr, r] / pivot
-                for c in range(5):
-                    a[rr, c] -= f * a[r, c]
-    coefficients = np.zeros((3, 2))
-    for r in range(size):
-        pivot = a[r, r] if abs(a[r, r]) > 1e-12 else 1e-12
-        coefficients[r, 0] = a[r, 3] / pivot
-        coefficients[r, 1] = a[r, 4] / pivot
+        t = d[k]
+        x, y = q[k, 0] - ox, q[k, 1] - oy
+        square = t * t
+        m1 += t
+        m2 += square
+        m3 += square * t
+        m4 += square * square
+        x0 += x
+        y0 += y
+        x1 += x * t
+        y1 += y * t
+        x2 += x * square
+        y2 += y * square
+    m0 = float(count)
+    # Gauss on three moments, or on two: what is left of each after the ones before.
+    p11 = m2 - m1 * m1 / m0
+    p11 = p11 if abs(p11) > 1e-12 else 1e-12
+    p12 = m3 - m1 * m2 / m0
+    ax, ay = x1 - m1 * x0 / m0, y1 - m1 * y0 / m0
+    cx = cy = 0.0
+    if degree == 2 and count >= 4:
+        p22 = m4 - m2 * m2 / m0 - p12 * p12 / p11
+        p22 = p22 if abs(p22) > 1e-12 else 1e-12
+        cx = (x2 - m2 * x0 / m0 - p12 * ax / p11) / p22
+        cy = (y2 - m2 * y0 / m0 - p12 * ay / p11) / p22
+    bx, by = (ax - p12 * cx) / p11, (ay - p12 * cy) / p11
+    ax, ay = (x0 - m1 * bx - m2 * cx) / m0, (y0 - m1 * by - m2 * cy) / m0
     total = 0.0
     for k in range(count):
-        ex = coefficients[0, 0] + d[k] * (coefficients[1, 0] + d[k] * coefficients[2, 0]) - q[k, 0]
-        ey = coefficients[0, 1] + d[k] * (coefficients[1, 1] + d[k] * coefficients[2, 1]) - q[k, 1]
+        ex = ax + d[k] * (bx + d[k] * cx) - (q[k, 0] - ox)
+        ey = ay + d[k] * (by + d[k] * cy) - (q[k, 1] - oy)
         total += ex * ex + ey * ey
-    out[0], out[1] = coefficients[0, 0], coefficients[0, 1]
-    out[2], out[3] = coefficients[1, 0], coefficients[1, 1]
+    out[0], out[1] = ax + ox, ay + oy
+    out[2], out[3] = bx, by
     return math.sqrt(total / max(count, 1))
 
 
@@ -96,9 +102,11 @@ def side_estimate(
     q = np.empty((64, 2))
     count = 0
     for k in range(1, min(n // 2, 200) if closed else n):
-        if not closed and not 0 <= i + side * k < n:
-            break
-        j = (i + side * k) % n
+        j = i + side * k
+        if j < 0 or j >= n:
+            if not closed:
+                break
+            j += n if j < 0 else -n
         away = (length[j] - length[i]) * side
         if away < 0:
             away += total
@@ -135,9 +143,11 @@ def central_estimate(
     count = 1
     for side in (-1, 1):
         for k in range(1, min((n - 1) // 2 + 1, 79) if closed else 79):
-            if not closed and not 0 <= i + side * k < n:
-                break
-            j = (i + side * k) % n
+            j = i + side * k
+            if j < 0 or j >= n:
+                if not closed:
+                    break
+                j += n if j < 0 else -n
             away = (length[j] - length[i]) * side
             if away < 0:
                 away += total
@@ -169,9 +179,11 @@ def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed
     count = 1
     for side in (-1, 1):
         for k in range(1, min((n - 1) // 2 + 1, 79) if closed else 79):
-            if not closed and not 0 <= i + side * k < n:
-                break
-            j = (i + side * k) % n
+            j = i + side * k
+            if j < 0 or j >= n:
+                if not closed:
+                    break
+                j += n if j < 0 else -n
             away = (length[j] - length[i]) * side
             if away < 0:
                 away += length[n]
