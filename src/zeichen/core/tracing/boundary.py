@@ -13,28 +13,21 @@ from numba import njit
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 
 _TOP, _RIGHT, _BOTTOM, _LEFT = range(4)
-# From which cell edge to which, for each set of dark corners: 1 top left, 2 top right, 4 bottom
-# right, 8 bottom left. The two saddles (5, 10) are looked up by the grey in the cell's middle.
-_FROM_TO = {
-    1: (_TOP, _LEFT),
-    2: (_RIGHT, _TOP),
-    4: (_BOTTOM, _RIGHT),
-    8: (_LEFT, _BOTTOM),
-    3: (_RIGHT, _LEFT),
-    6: (_BOTTOM, _TOP),
-    12: (_LEFT, _RIGHT),
-    9: (_TOP, _BOTTOM),
-    14: (_LEFT, _TOP),
-    13: (_TOP, _RIGHT),
-    11: (_RIGHT, _BOTTOM),
-    7: (_BOTTOM, _LEFT),
-}
-_SADDLES = {
-    (5, True): ((_TOP, _RIGHT), (_BOTTOM, _LEFT)),
-    (5, False): ((_TOP, _LEFT), (_BOTTOM, _RIGHT)),
-    (10, True): ((_LEFT, _TOP), (_RIGHT, _BOTTOM)),
-    (10, False): ((_RIGHT, _TOP), (_LEFT, _BOTTOM)),
-}
+# From which cell edge to which, by the set of dark corners: 1 top left, 2 top right, 4 bottom right,
+# 8 bottom left. The two saddles (5, 10) have two such pairs; which ones the grey in the middle tells.
+_FROM = np.array([-1, 0, 1, 1, 2, -1, 2, 2, 3, 0, -1, 1, 3, 0, 3, -1])
+_TO = np.array([-1, 3, 0, 3, 1, -1, 0, 3, 2, 2, -1, 2, 1, 1, 0, -1])
+# Rows: dark middle of 5, light middle of 5, dark middle of 10, light middle of 10; from, to, from, to.
+_SADDLES = np.array(
+    [
+        [_TOP, _RIGHT, _BOTTOM, _LEFT],
+        [_TOP, _LEFT, _BOTTOM, _RIGHT],
+        [_LEFT, _TOP, _RIGHT, _BOTTOM],
+        [_RIGHT, _TOP, _LEFT, _BOTTOM],
+    ]
+)
+# Eight pixels, all dark.
+_ALL_DARK = np.uint64(0x0101010101010101)
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,64 +73,103 @@ def find_contours(grey: Bytes8Array, *, level: float, invert: bool = False) -> C
         Points in drawing units. Outside the picture is light, so areas that touch the border are
         closed along the picture's edge.
     """
-    iso = float(np.floor(level)) + 0.5
-    values = 255 - grey if invert else grey
-    if invert:
-        iso = 255.0 - iso
-    padded = np.pad(values, 1, constant_values=255)
-    dark = padded < iso
-    code = dark[:-1, :-1].astype(np.uint8)
-    code |= dark[:-1, 1:].view(np.uint8) << 1
-    code |= dark[1:, 1:].view(np.uint8) << 2
-    code |= dark[1:, :-1].view(np.uint8) << 3
-    rows, columns = np.nonzero((code != 0) & (code != 15))
-    starts, ends = _cell_segments(code[rows, columns], rows, columns, padded, iso)
-    del dark, code
-    points = _crossings(starts, padded, iso)
-    order = np.argsort(starts)
-    follower = order[np.searchsorted(starts, ends, sorter=order)]
+    threshold = int(np.floor(level))
+    height, width = grey.shape
+    # A rim of light pixels all around, and as many to the right as make whole words of eight.
+    dark = np.zeros((height + 2, (width + 2 + 8) // 8 * 8), np.uint8)
+    inside = dark[1 : height + 1, 1 : width + 1].view(np.bool_)
+    (np.greater if invert else np.less_equal)(grey, threshold, out=inside)
+    points, follower = _link(
+        np.ascontiguousarray(grey), dark.view(np.uint64), dark, threshold + 0.5, 0 if invert else 255
+    )
     sequence, offsets = _walk(follower)
     return Contours(points[sequence], offsets)
 
 
-def _cell_segments(
-    codes: AnyArray, rows: AnyArray, columns: AnyArray, padded: AnyArray, iso: float
-) -> tuple[AnyArray, AnyArray]:
-    """Return the ids of the cell edges where each directed segment starts and ends."""
-    height, width = padded.shape
-    # Edge ids: the horizontal edge right of pixel (r, c) is r * width + c, the vertical one below it
-    # is that plus height * width. Offsets of a cell's four edges from its top left pixel:
-    offset = np.array([0, height * width + 1, width, height * width])
-    base = rows * width + columns
-    starts, ends = [], []
-    for value, (first, last) in _FROM_TO.items():
-        cells = base[codes == value]
-        starts.append(cells + offset[first])
-        ends.append(cells + offset[last])
-    saddle = (codes == 5) | (codes == 10)
-    if saddle.any():
-        r, c = rows[saddle], columns[saddle]
-        middle = (padded[r, c].astype(float) + padded[r, c + 1] + padded[r + 1, c] + padded[r + 1, c + 1]) / 4
-        for (value, joined), pairs in _SADDLES.items():
-            cells = base[saddle][(codes[saddle] == value) & ((middle < iso) == joined)]
-            for first, last in pairs:
-                starts.append(cells + offset[first])
-                ends.append(cells + offset[last])
-    return np.concatenate(starts), np.concatenate(ends)
+@njit(cache=True, error_model="numpy")
+def _link(
+    grey: AnyArray, words: AnyArray, dark: AnyArray, iso: float, outside: int
+) -> tuple[FloatArray, AnyArray]:
+    """Return where the boundary passes between two pixels, and for each such point the next one.
+
+    dark: the picture with a rim of zeros, 1 where it is dark; words: the same, eight pixels at a time;
+    outside: the grey beyond the rim.
+    """
+    height, width = grey.shape
+    points = np.empty((4096, 2))
+    follower = np.empty(4096, np.int64)
+    # Numbers of the crossings on the horizontal edges above a row of cells and below it.
+    above = np.zeros(dark.shape[1], np.int64)
+    below = np.zeros(dark.shape[1], np.int64)
+    crossing = np.zeros(4, np.int64)
+    ways = np.zeros(4, np.int64)
+    filled = 0
+    for row in range(height + 1):
+        leftmost = 0
+        last = words.shape[1] - 1
+        for word in range(last + 1):
+            upper, lower = words[row, word], words[row + 1, word]
+            first = word * 8
+            plain = upper == lower and (upper == np.uint64(0) or upper == _ALL_DARK)
+            if plain and (
+                word == last
+                or (dark[row, first + 8] == dark[row, first] == dark[row + 1, first + 8])
+            ):
+                continue
+            for c in range(first, min(first + 8, width + 1)):
+                code = (
+                    dark[row, c]
+                    | (dark[row, c + 1] << 1)
+                    | (dark[row + 1, c + 1] << 2)
+                    | (dark[row + 1, c] << 3)
+                )
+                if code == 0 or code == 15:
+                    continue
+                if filled + 2 > len(points):
+                    more = np.empty((2 * len(points), 2))
+                    more[:filled] = points[:filled]
+                    after = np.empty(2 * len(points), np.int64)
+                    after[:filled] = follower[:filled]
+                    points, follower = more, after
+                # Pixels around the cell, in the picture's own rows and columns: one less than here.
+                x, y = c - 0.5, row - 0.5
+                crossing[_TOP], crossing[_LEFT] = above[c], leftmost
+                if dark[row, c + 1] != dark[row + 1, c + 1]:
+                    near = _grey_at(grey, row - 1, c, outside)
+                    far = _grey_at(grey, row, c, outside)
+                    points[filled, 0] = x + 1.0
+                    points[filled, 1] = y + (iso - near) / (far - near)
+                    crossing[_RIGHT] = leftmost = filled
+                    filled += 1
+                if dark[row + 1, c] != dark[row + 1, c + 1]:
+                    near = _grey_at(grey, row, c - 1, outside)
+                    far = _grey_at(grey, row, c, outside)
+                    points[filled, 0] = x + (iso - near) / (far - near)
+                    points[filled, 1] = y + 1.0
+                    crossing[_BOTTOM] = below[c] = filled
+                    filled += 1
+                if code != 5 and code != 10:
+                    follower[crossing[_FROM[code]]] = crossing[_TO[code]]
+                    continue
+                middle = (
+                    _grey_at(grey, row - 1, c - 1, outside)
+                    + _grey_at(grey, row - 1, c, outside)
+                    + _grey_at(grey, row, c - 1, outside)
+                    + _grey_at(grey, row, c, outside)
+                ) / 4.0
+                joined = middle < iso if outside == 255 else middle > iso
+                ways[:] = _SADDLES[(0 if code == 5 else 2) + (0 if joined else 1)]
+                follower[crossing[ways[0]]] = crossing[ways[1]]
+                follower[crossing[ways[2]]] = crossing[ways[3]]
+        above, below = below, above
+    return points[:filled], follower[:filled]
 
 
-def _crossings(edges: AnyArray, padded: AnyArray, iso: float) -> FloatArray:
-    height, width = padded.shape
-    vertical = edges >= height * width
-    pixel = np.where(vertical, edges - height * width, edges)
-    row, column = pixel // width, pixel % width
-    near = padded[row, column].astype(np.float64)
-    far = padded[row + vertical, column + ~vertical].astype(np.float64)
-    share = (iso - near) / (far - near)
-    # The pad shifts everything by one pixel, and pixel centres sit at halves: 0.5 - 1.
-    x = column - 0.5 + np.where(vertical, 0.0, share)
-    y = row - 0.5 + np.where(vertical, share, 0.0)
-    return np.stack([x, y], axis=1)
+@njit(cache=True, error_model="numpy")
+def _grey_at(grey: AnyArray, row: int, column: int, outside: int) -> float:
+    if row < 0 or column < 0 or row >= grey.shape[0] or column >= grey.shape[1]:
+        return float(outside)
+    return float(grey[row, column])
 
 
 @njit(cache=True)

@@ -14,6 +14,7 @@ from numba import njit
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
+from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Points looked at when the picture's blur is estimated.
@@ -45,7 +46,7 @@ class EdgePoints:
     blur_px: the picture's blur beside those.
     noise_px: typical error of a single point, from how badly the profile fits.
     unexplained: for each point the RMS of grey, as a share of the contrast, that a plain edge leaves.
-    ink: share of ink in each of the picture's own pixels.
+    ink: the picture's own pixels, and what they say of the ink.
     """
 
     contours: Contours
@@ -53,7 +54,7 @@ class EdgePoints:
     blur_px: float
     noise_px: float
     unexplained: FloatArray
-    ink: FloatArray
+    ink: Ink
 
 
 def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, level: float) -> EdgePoints:
@@ -71,7 +72,7 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
     """
     points, starts = contours.points, contours.starts
     if not len(points):
-        return EdgePoints(contours, 1.0, 0.0, 0.0, np.zeros(0), np.zeros(grey.shape))
+        return EdgePoints(contours, 1.0, 0.0, 0.0, np.zeros(0), Ink(grey, ink, paper))
     edges = Edges(
         np.ascontiguousarray(grey)[:, :, None],
         np.empty((0, 0), np.int32),
@@ -109,8 +110,9 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
     if abs(share - 0.5) > 0.02:
         normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, 1)
         moved = moved + normal * _level_shift(edge_profile(blur), share)
-    covered = (paper - grey.astype(np.float64)) / (paper - ink)
-    return EdgePoints(Contours(moved, starts), 1.0, blur, edges.noise(moved), left, covered)
+    return EdgePoints(
+        Contours(moved, starts), 1.0, blur, edges.noise(moved), left, Ink(grey, ink, paper)
+    )
 
 
 @dataclass(frozen=True, slots=True)

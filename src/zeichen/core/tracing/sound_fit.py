@@ -13,6 +13,7 @@ from zeichen.core.geometry.polygons import path_from_ring
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import FitSettings, fit_chain
+from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.tracing.tips import settle_tips
 from zeichen.core.tracing.untangle import without_loops
 from zeichen.core.values import FloatArray
@@ -36,7 +37,7 @@ def fit_soundly(
     settings: FitSettings,
     *,
     step: Callable[[float], None],
-    ink: FloatArray | None = None,
+    ink: Ink | None = None,
     safe: list[FloatArray] | None = None,
 ) -> tuple[list[Path], int]:
     """Return one closed path for each contour, none crossing itself or another, and how many still do.
@@ -51,8 +52,8 @@ def fit_soundly(
     settings : FitSettings
     step : function of a share 0-1
         Called now and then; may raise to stop the work.
-    ink : (height, width) array, optional
-        Share of ink in each of the picture's own pixels; with it corners are put where the ink is.
+    ink : Ink, optional
+        With it corners are put where the ink is.
     safe : list of (n, 2) float arrays, px, optional
         The same contours in a form known to cross nothing.
     """

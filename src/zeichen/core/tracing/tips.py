@@ -17,6 +17,7 @@ from numba import njit
 from zeichen.core.geometry import bezier
 from zeichen.core.raster.coverage import add_edge, coverage
 from zeichen.core.tracing.chain import Chain
+from zeichen.core.tracing.tip_patches import Ink, drawn_around, repeat_rim, sort_into_bands
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Radii tried for a rounded corner, px.
@@ -31,34 +32,43 @@ _SIDE_POINTS = 12
 _SHORTEST_SIDE_PX = 1.5
 _FURTHEST_PX = 4.0
 _LEAST_TURN = math.radians(15.0)
+# Edges of the drawing are looked up by bands of rows this high.
+_BAND_PX = 16.0
 
 
-def settle_tips(chains: list[Chain], ink: FloatArray, *, pixel_px: float, blur_px: float) -> None:
+def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: float) -> None:
     """Move the corners of closed chains to where the picture's ink wants them, and round those that were.
 
     Parameters
     ----------
     chains : list of Chain, px
-    ink : (height, width) array
-        Share of ink in each of the picture's own pixels.
+    ink : Ink
     pixel_px, blur_px : float
-        Side of those pixels, and the blur beside them.
+        Side of the picture's own pixels, and the blur beside them.
     """
-    height, width = ink.shape
+    tips = [_tips(chain) for chain in chains]
+    if not any(len(each) for each in tips):
+        return
     curves = [chain.curves() for chain in chains]
-    loops = [bezier.flatten(curve, tolerance=0.02)[:-1] / pixel_px for curve in curves]
-    sigma = blur_px / pixel_px
-    drawn = coverage(loops, height, width)
-    kernel, half = _kernel(sigma)
-    if len(kernel) > 1:
-        drawn = cv2.GaussianBlur(drawn, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
-    rest = np.pad(ink - drawn, half, mode="edge")
-    for chain, curve in zip(chains, curves, strict=True):
-        tips = _tips(chain)
-        if len(tips):
-            fits, found = _settle_each(rest, half, curve / pixel_px, tips, kernel, _FURTHEST_PX)
-            moves = {int(tips[k]): tuple(found[k].tolist()) for k in np.nonzero(fits)[0]}
-            _put(chain, moves, pixel_px)
+    runs = [bezier.flatten(curve, tolerance=0.02) / pixel_px for curve in curves]
+    edges = np.concatenate([np.hstack([run[:-1], run[1:]]) for run in runs])
+    kernel, half = _kernel(blur_px / pixel_px)
+    height, width = ink.grey.shape
+    numbers, starts = sort_into_bands(edges, _BAND_PX, math.ceil(height / _BAND_PX))
+    for chain, curve, corners in zip(chains, curves, tips, strict=True):
+        own = curve / pixel_px
+        place = np.floor(own[corners, 0]).astype(np.int64)
+        column, row = place[:, 0], place[:, 1]
+        inside = (column >= 0) & (row >= 0) & (column < width) & (row < height)
+        corners, column, row = corners[inside], column[inside], row[inside]
+        if not len(corners):
+            continue
+        seen = ink.around(row, column, half)
+        fits, found = _settle_each(
+            seen, own, corners, height, width, edges, numbers, starts, kernel, _FURTHEST_PX
+        )
+        moves = {int(corners[k]): tuple(found[k].tolist()) for k in np.nonzero(fits)[0]}
+        _put(chain, moves, pixel_px)
 
 
 def _put(chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: float) -> bool:
@@ -338,26 +348,37 @@ def _round_tip(before: FloatArray, after: FloatArray, left: float, top: float) -
 
 @njit(cache=True, error_model="numpy")
 def _settle_each(
-    rest: FloatArray, half: int, curve: FloatArray, tips: AnyArray, kernel: FloatArray, most: float
+    seen: FloatArray,
+    curve: FloatArray,
+    tips: AnyArray,
+    height: int,
+    width: int,
+    edges: FloatArray,
+    numbers: AnyArray,
+    starts: AnyArray,
+    kernel: FloatArray,
+    most: float,
 ) -> tuple[BoolArray, FloatArray]:
     """Return which of some tips of a closed curve can be fitted, and the move (x, y) and radius of each.
 
-    All in own pixels; rest is padded by half on all sides.
+    All in own pixels. seen: the picture's ink around each, (tips, size, size); edges, numbers, starts: all
+    that is drawn, see sort_into_bands.
     """
-    height, width = rest.shape
-    size = 2 * half + 1
+    size = seen.shape[1]
+    half = size // 2
     fits = np.zeros(len(tips), np.bool_)
     found = np.zeros((len(tips), 3))
     for i in range(len(tips)):
         k = tips[i]
         column, row = math.floor(curve[k, 0, 0]), math.floor(curve[k, 0, 1])
-        if not (column >= 0 and column + size <= width and row >= 0 and row + size <= height):
-            continue
         line, reach = _round_tip(curve[k - 1], curve[k], column - half, row - half)
         if reach < _SHORTEST_SIDE_PX:
             continue
-        patch = rest[row : row + size, column : column + size].copy()
-        dx, dy, radius = fit_tip(patch, line, _SIDE_POINTS, reach, kernel, most)
+        rest = seen[i] - drawn_around(
+            row, column, half, height, width, edges, numbers, starts, _BAND_PX, kernel
+        )
+        repeat_rim(rest, size, row - half, column - half, height, width)
+        dx, dy, radius = fit_tip(rest, line, _SIDE_POINTS, reach, kernel, most)
         fits[i] = True
         found[i, 0], found[i, 1], found[i, 2] = dx, dy, radius
     return fits, found
