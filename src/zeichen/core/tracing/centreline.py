@@ -16,7 +16,6 @@ from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.curve_fit import FitSettings, fit_chain, fit_open
-from zeichen.core.tracing.deviation import measure_deviation
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.knots import sound_runs
 from zeichen.core.tracing.meetings import End, Stroke, Track, joined_strokes, tracks_into_knots
@@ -94,9 +93,8 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
         )
     curves = [path.moved(lambda points: points * scale) for path in paths]
     middles_px = [stroke.points * scale for stroke in strokes]
-    deviation = measure_deviation(curves, middles_px, closed=[stroke.closed for stroke in strokes])
     drawing = Drawing(float(picture.width_px), float(picture.height_px), tuple(shapes))
-    return Trace(drawing, level, 0, deviation, 0, 0.0, tuple(curves), tuple(middles_px))
+    return Trace(drawing, level, 0, 0, 0.0, tuple(curves), tuple(middles_px))
 
 
 def _own_pixels(grey: AnyArray) -> tuple[FloatArray, int]:

@@ -11,6 +11,11 @@ from numba import njit
 
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
+# Points of one segment whose distance from it is measured, about.
+_MOST_LOOKED_AT = 96
+# A point nearer than this to where a few steps lead is no cause for a longer look.
+_SURELY_NEAR_PX = 0.5
+
 
 @njit(cache=True, error_model="numpy")
 def controls(
@@ -102,19 +107,20 @@ def misfit(
     handle: FloatArray,
     closed: bool,
 ) -> tuple[float, float, int]:
-    """Return (largest distance, weighted sum of squares, point of the largest) of segment k."""
+    """Return (largest distance, weighted sum of squares, point of the largest) of segment k, from some points."""
     n = len(q)
     p = np.empty((4, 2))
     controls(k, node, line, angle, handle, p)
     start, points = span(first, k, n, closed)
     worst, total, place = 0.0, 0.0, -1
-    for step in range(points):
+    stride = max(1, points // _MOST_LOOKED_AT)
+    for step in range(stride // 2, points, stride):
         j = (start + step) % n
         if w[j] <= 0.0:
             continue
         t, off, _, _, _ = project(p, q[j, 0], q[j, 1], u[j], 3)
         u[j] = t
-        total += w[j] * off * off
+        total += stride * w[j] * off * off
         if abs(off) * min(1.0, w[j]) > worst:
             worst = abs(off) * min(1.0, w[j])
             place = start + step
@@ -174,13 +180,17 @@ def furthest_points(
     for k in range(segments):
         controls(k, node, line, angle, handle, p)
         start, points = span(first, k, n, closed)
+        # Points lie less than a pixel apart: more than these do not show a curve that runs off better.
+        stride = max(1, points // _MOST_LOOKED_AT)
         t = 0.0
-        for step in range(points):
+        for step in range(stride // 2, points, stride):
             j = (start + step) % n
             begin = (step + 0.5) / points
-            t, _, _, _, off = project(p, q[j, 0], q[j, 1], begin, 6)
-            if off > out[k]:
-                # A second look from the last foot: Newton may have started on the wrong side of a bend.
-                _, _, _, _, again = project(p, q[j, 0], q[j, 1], t, 6)
-                out[k] = max(out[k], min(off, again))
+            t, _, _, _, off = project(p, q[j, 0], q[j, 1], begin, 3)
+            if off > out[k] and off > _SURELY_NEAR_PX:
+                # A longer look from here, and from the last foot: Newton may have begun on the wrong side of a bend.
+                _, _, _, _, off = project(p, q[j, 0], q[j, 1], t, 6)
+                _, _, _, _, again = project(p, q[j, 0], q[j, 1], begin, 6)
+                off = min(off, again)
+            out[k] = max(out[k], off)
     return out

@@ -18,9 +18,11 @@ from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Points looked at when the picture's blur is estimated.
-_PROBES = 400
+_PROBES = 256
 # And when its noise is.
 _NOISE_PROBES = 4000
+# A point that moves by less has settled.
+_SETTLED_PX = 2e-3
 # No more points than this on either side of one tell how the edge runs there.
 _MOST_BESIDE = 24
 # Errors that neighbours share weigh more than their size says.
@@ -214,8 +216,9 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
 
 
 def _not_far(points: FloatArray, moved: FloatArray) -> FloatArray:
-    off = np.abs(moved - points).max(axis=1)
-    return np.where((off < _FURTHEST_PX)[:, None], moved, points)
+    off = np.abs(moved - points)
+    near = (off[:, 0] < _FURTHEST_PX) & (off[:, 1] < _FURTHEST_PX)
+    return np.where(near[:, None], moved, points)
 
 
 def _level_shift(profile: EdgeProfile, share: float) -> float:
@@ -351,12 +354,13 @@ def _settle(
     columns = share.shape[1]
     channels = padded.shape[2]
     pick = labels.shape[0] > 0
-    towards = np.empty(channels)
+    scale = np.empty(channels)
     along = 1.3 + 0.9 * blur
     across = 0.5 + 2.0 * blur
     spread = 1.0 / 12.0 + blur * blur
     box = math.ceil(max(along, across + 0.3))
     limit = 1.0 / (2.0 * along)
+    fade = 0.8 / (along * along)
     for k in range(len(points)):
         nx, ny = normal[k, 0], normal[k, 1]
         if nx == 0.0 and ny == 0.0:
@@ -364,14 +368,16 @@ def _settle(
         a, b = right[k], left_of[k]
         square_contrast = 0.0
         for ch in range(channels):
-            towards[ch] = palette[a, ch] - palette[b, ch]
-            square_contrast += towards[ch] * towards[ch]
+            scale[ch] = palette[a, ch] - palette[b, ch]
+            square_contrast += scale[ch] * scale[ch]
         if square_contrast <= 0.0:
             continue
+        base = 0.0
+        for ch in range(channels):
+            scale[ch] /= square_contrast
+            base += palette[b, ch] * scale[ch]
         big, small = max(abs(nx), abs(ny)), min(abs(nx), abs(ny))
-        slant = math.atan2(small, big) / (math.pi / 4) * rows
-        row = min(int(slant), rows - 1)
-        upper = slant - row
+        row = int(math.atan2(small, big) / (math.pi / 4) * rows + 0.5)
         bend = max(-limit, min(limit, curvature[k]))
         px, py = points[k, 0], points[k, 1]
         c0, r0 = math.floor(px), math.floor(py)
@@ -397,20 +403,15 @@ def _settle(
                     else:
                         i = int(at)
                         q = at - i
-                        f = (1 - upper) * ((1 - q) * share[row, i] + q * share[row, i + 1]) + upper * (
-                            (1 - q) * share[row + 1, i] + q * share[row + 1, i + 1]
-                        )
-                        g = (1 - upper) * ((1 - q) * slope[row, i] + q * slope[row, i + 1]) + upper * (
-                            (1 - q) * slope[row + 1, i] + q * slope[row + 1, i + 1]
-                        )
+                        f = (1 - q) * share[row, i] + q * share[row, i + 1]
+                        g = (1 - q) * slope[row, i] + q * slope[row, i + 1]
                     if pick and labels[r, c] != a and labels[r, c] != b:
                         continue
-                    value = 0.0
+                    value = -base
                     for ch in range(channels):
-                        value += (float(padded[r, c, ch]) - palette[b, ch]) * towards[ch]
-                    value /= square_contrast
+                        value += float(padded[r, c, ch]) * scale[ch]
                     off = value - f
-                    w = 1.0 - (t / along) ** 2 * 0.8
+                    w = 1.0 - t * t * fade
                     top -= w * g * off
                     bottom += w * g * g
                     square += w * off * off
@@ -420,7 +421,7 @@ def _settle(
             rest = math.sqrt(square / weights)
             step = top / bottom
             shift += max(-0.4, min(0.4, step))
-            if abs(step) < 1e-3:
+            if abs(step) < _SETTLED_PX:
                 break
         left[k] = rest
         out[k, 0] = px + shift * nx

@@ -15,7 +15,7 @@ from numba import njit
 
 from zeichen.core.values import FloatArray
 
-SLANTS = 17
+SLANTS = 33
 PER_PX = 32
 # Blurs tried when a picture's own is sought, px (standard deviation beside the pixel's square).
 BLURS_PX = (0.0, 0.15, 0.25, 0.35, 0.45, 0.55, 0.65, 0.75, 0.9, 1.1, 1.35, 1.65, 2.0, 2.5, 3.2, 4.0)

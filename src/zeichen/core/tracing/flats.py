@@ -21,7 +21,6 @@ from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.borders import Borders as FittedBorders
 from zeichen.core.tracing.borders import course_points, fit_borders
 from zeichen.core.tracing.curve_fit import FitSettings
-from zeichen.core.tracing.deviation import measure_deviation
 from zeichen.core.tracing.edge_points import Edges
 from zeichen.core.tracing.labels import label_pixels, regions_of, seen_as_light
 from zeichen.core.tracing.planar_map import PlanarMap, map_of
@@ -80,8 +79,7 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
     inner = [course for course in borders.courses if borders.inside[course.arcs[0][0]]]
     curves = [Path(course.curves * scale, closed=course.closed) for course in inner]
     boundary = [course_points(borders, course) * scale for course in inner]
-    deviation = measure_deviation(curves, boundary, closed=[curve.closed for curve in curves])
-    return Trace(drawing, 0, 0, deviation, crossings, gradients, tuple(curves), tuple(boundary))
+    return Trace(drawing, 0, 0, crossings, gradients, tuple(curves), tuple(boundary))
 
 
 def _own_pixels(rgb: Bytes8Array) -> tuple[Bytes8Array, int]:

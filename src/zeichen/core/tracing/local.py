@@ -20,6 +20,8 @@ _CLEAR_DEG = 75.0
 _NEARER = 0.55
 # What is left of the angle at the point itself, at least, as a share of what is seen from afar.
 _FADED = 0.42
+# Chords that turn by less than this tangent have no corner between them.
+_AGREE = math.tan(math.radians(6.0))
 # Sides at less than this sine of an angle run side by side.
 _SIDE_BY_SIDE = 0.2
 
@@ -230,8 +232,12 @@ def corner_angles(
     angles = np.zeros(n)
     back = np.zeros(4)
     ahead = np.zeros(4)
+    # Points about as far off as the sides reach.
+    pace = max(1, int(0.75 * reach * n / max(length[n], 1e-9)))
     for i in range(n):
-        # A cheap look first: most points lie on nearly straight runs.
+        # Two cheap looks first: most points lie on nearly straight runs.
+        if _chords_agree(points, i, pace, closed):
+            continue
         straight = _straight_turn_deg(points, length, i, skip, reach, closed)
         if straight < 15.0:
             continue
@@ -249,6 +255,20 @@ def corner_angles(
             continue
         angles[i] = angle
     return angles
+
+
+@njit(cache=True, error_model="numpy")
+def _chords_agree(points: FloatArray, i: int, pace: int, closed: bool) -> bool:
+    """Return whether the chords to the points so many before and after one run plainly the same way."""
+    n = len(points)
+    before, after = i - pace, i + pace
+    if before < 0 or after >= n:
+        if not closed:
+            return False
+        before, after = before % n, after % n
+    ax, ay = points[i, 0] - points[before, 0], points[i, 1] - points[before, 1]
+    bx, by = points[after, 0] - points[i, 0], points[after, 1] - points[i, 1]
+    return abs(ax * by - ay * bx) < _AGREE * (ax * bx + ay * by)
 
 
 @njit(cache=True, error_model="numpy")

@@ -1,13 +1,14 @@
 """What a maker chooses for a trace, and what comes out of it."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from zeichen.core.geometry.drawing import Drawing, Path
 from zeichen.core.methods import Borders, Method
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.curve_fit import FitSettings
-from zeichen.core.tracing.deviation import Deviation
+from zeichen.core.tracing.deviation import Deviation, measure_deviation
 from zeichen.core.tracing.veil import Veil, measure_veil
 from zeichen.core.values import Bytes8Array, FloatArray, require_number, require_palette
 
@@ -53,9 +54,9 @@ class TraceSettings:
         FitSettings(tolerance_px=self.tolerance_px, corner_deg=self.corner_deg)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Trace:
-    """A finished trace and what was measured on the way.
+    """A finished trace.
 
     curves, boundary: each fitted curve once, and the measured points that it was fitted to, px.
     """
@@ -63,11 +64,17 @@ class Trace:
     drawing: Drawing
     level: int
     dropped_spots: int
-    deviation: Deviation
     self_crossings: int
     gradient_share: float = 0.0
     curves: tuple[Path, ...] = ()
     boundary: tuple[FloatArray, ...] = ()
+
+    @cached_property
+    def deviation(self) -> Deviation:
+        """How far the curves are from what they were fitted to, both ways; measured when first asked for."""
+        return measure_deviation(
+            list(self.curves), list(self.boundary), closed=[curve.closed for curve in self.curves]
+        )
 
     def veil(self) -> Veil:
         """Return how far the drawing lies off the picture's boundary, place by place."""

@@ -13,7 +13,6 @@ from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.boundary import find_contours
 from zeichen.core.tracing.curve_fit import FitSettings
-from zeichen.core.tracing.deviation import measure_deviation
 from zeichen.core.tracing.edge_points import settle
 from zeichen.core.tracing.likeness import draw_alike
 from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
@@ -88,13 +87,11 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
     report(0.7)
     shapes = _nest(paths, loops, areas[kept])
     drawing = Drawing(float(picture.width_px), float(picture.height_px), shapes)
-    deviation = measure_deviation(paths, loops)
     report(1.0)
     return Trace(
         drawing,
         level,
         len(areas) - len(kept),
-        deviation,
         crossings,
         curves=tuple(paths),
         boundary=tuple(loops),
