@@ -11,10 +11,23 @@ MOST_CELLS = 512
 
 def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
     """Return the upper left corner of all pieces and a side of cells that hold about one piece each."""
-    low = np.minimum(start.min(axis=0), end.min(axis=0))
-    size = np.maximum(start.max(axis=0), end.max(axis=0)) - low
-    longest = float(np.abs(end - start).max(axis=1).mean())
+    low, size, longest = _extent(np.ascontiguousarray(start), np.ascontiguousarray(end))
     return low, max(1.5 * longest, float(size.max()) / MOST_CELLS, 1e-9)
+
+
+@njit(cache=True, error_model="numpy")
+def _extent(start: FloatArray, end: FloatArray) -> tuple[FloatArray, FloatArray, float]:
+    """Return the upper left corner of all pieces, the size of their box, and how long they are on average."""
+    low, high = np.full(2, np.inf), np.full(2, -np.inf)
+    run = 0.0
+    for k in range(len(start)):
+        longest = 0.0
+        for axis in range(2):
+            low[axis] = min(low[axis], start[k, axis], end[k, axis])
+            high[axis] = max(high[axis], start[k, axis], end[k, axis])
+            longest = max(longest, abs(end[k, axis] - start[k, axis]))
+        run += longest
+    return low, high - low, run / len(start)
 
 
 @njit(cache=True, error_model="numpy")

@@ -112,8 +112,7 @@ def _link(
             first = word * 8
             plain = upper == lower and (upper == np.uint64(0) or upper == _ALL_DARK)
             if plain and (
-                word == last
-                or (dark[row, first + 8] == dark[row, first] == dark[row + 1, first + 8])
+                word == last or (dark[row, first + 8] == dark[row, first] == dark[row + 1, first + 8])
             ):
                 continue
             for c in range(first, min(first + 8, width + 1)):

@@ -303,7 +303,22 @@ def _best_chain(
     for pos in range(size, 0, -1):
         i, j = picked[pos], picked[pos - 1]
         _, is_line = _fit_between(
-            points, weight, length, nodes, place, tangent, back, i, j, pieces, smooth, skip, tolerance, q, 12, trial
+            points,
+            weight,
+            length,
+            nodes,
+            place,
+            tangent,
+            back,
+            i,
+            j,
+            pieces,
+            smooth,
+            skip,
+            tolerance,
+            q,
+            12,
+            trial,
         )
         node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
         first_point[filled] = nodes[i]

@@ -194,16 +194,12 @@ class Chain:
             return 0
         made: list[int] = []
         turns = self.turns()
-        for k in np.nonzero(self.corner[:m] & (turns >= _SPIKE_RAD))[0].tolist():
+        spikes = np.nonzero(self.corner[:m] & (turns >= _SPIKE_RAD))[0]
+        if not len(spikes):
+            return 0
+        for k, seen in zip(spikes.tolist(), self._seen_turns(spikes, pace).tolist(), strict=True):
             left, turn = (k - 1) % m, turns[k]
             i = int(self.first[k])
-            before, after = (
-                self.points[np.arange(i + a * pace, i + b * pace) % n] for a, b in ((-8, -1), (2, 9))
-            )
-            half = len(before) // 2
-            come = before[half:].mean(axis=0) - before[:half].mean(axis=0)
-            go = after[half:].mean(axis=0) - after[:half].mean(axis=0)
-            seen = abs(math.atan2(come[0] * go[1] - come[1] * go[0], float(come @ go)))
             if turn - seen < (_SPIKE_RAD if seen <= _SPIKE_RAD else 2.0 * _SPIKE_RAD) or seen > _BEND_RAD:
                 continue
             way = self.points[(i + 3 * pace) % n] - self.points[(i - 3 * pace) % n]
@@ -220,6 +216,18 @@ class Chain:
         if made:
             self.refine_near(made, rounds=6)
         return len(made)
+
+    def _seen_turns(self, nodes: AnyArray, pace: int) -> FloatArray:
+        """Return by how much the points around some nodes of a closed chain turn there, radians."""
+        n = len(self.points)
+        sides = []
+        for a, b in ((-8, -1), (2, 9)):
+            beside = self.points[(self.first[nodes][:, None] + np.arange(a * pace, b * pace)) % n]
+            half = beside.shape[1] // 2
+            sides.append(beside[:, half:].mean(axis=1) - beside[:, :half].mean(axis=1))
+        come, go = sides
+        cross = come[:, 0] * go[:, 1] - come[:, 1] * go[:, 0]
+        return np.asarray(np.abs(np.arctan2(cross, (come * go).sum(axis=1))))
 
     def turns(self) -> FloatArray:
         """Return by how much the chain turns at each node, radians; 0 at the ends of an open one."""

@@ -23,6 +23,9 @@ _PROBES = 256
 _NOISE_PROBES = 4000
 # A point that moves by less has settled.
 _SETTLED_PX = 2e-3
+# Nor does it move by more at once, nor oftener than this.
+_MOST_STEP_PX = 0.4
+_TRIES = 3
 # No more points than this on either side of one tell how the edge runs there.
 _MOST_BESIDE = 24
 # Errors that neighbours share weigh more than their size says.
@@ -112,9 +115,7 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
     if abs(share - 0.5) > 0.02:
         normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, 1)
         moved = moved + normal * _level_shift(edge_profile(blur), share)
-    return EdgePoints(
-        Contours(moved, starts), 1.0, blur, edges.noise(moved), left, Ink(grey, ink, paper)
-    )
+    return EdgePoints(Contours(moved, starts), 1.0, blur, edges.noise(moved), left, Ink(grey, ink, paper))
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,6 +157,8 @@ class Edges:
                 profile.slope,
                 profile.reach_px,
                 blur,
+                # The first round is there for the directions in the next.
+                _TRIES if number == rounds - 1 else 1,
             )
             moved = _not_far(points, moved)
         return moved, left
@@ -182,6 +185,7 @@ class Edges:
                 profile.slope,
                 profile.reach_px,
                 blur,
+                _TRIES,
             )
             middle = float(np.median(left))
             if middle < least:
@@ -346,6 +350,7 @@ def _settle(
     slope: FloatArray,
     reach: float,
     blur: float,
+    tries: int,
 ) -> tuple[FloatArray, FloatArray]:
     height, width = padded.shape[0], padded.shape[1]
     out = points.copy()
@@ -359,6 +364,7 @@ def _settle(
     across = 0.5 + 2.0 * blur
     spread = 1.0 / 12.0 + blur * blur
     box = math.ceil(max(along, across + 0.3))
+    away, seen, weight = np.empty((3, (2 * box + 1) ** 2))
     limit = 1.0 / (2.0 * along)
     fade = 0.8 / (along * along)
     for k in range(len(points)):
@@ -384,43 +390,48 @@ def _settle(
         shift = 0.0
         rest = 1.0
         wide = across + 0.5 * (big + small)
-        for _ in range(3):
+        used = 0
+        for r in range(max(0, r0 - box), min(height, r0 + box + 1)):
+            for c in range(max(0, c0 - box), min(width, c0 + box + 1)):
+                dx, dy = c + 0.5 - px, r + 0.5 - py
+                t = -dx * ny + dy * nx
+                d = dx * nx + dy * ny - 0.5 * bend * (t * t + spread)
+                if abs(t) > along or abs(d) > wide + _MOST_STEP_PX:
+                    continue
+                if pick and labels[r, c] != a and labels[r, c] != b:
+                    continue
+                value = -base
+                for ch in range(channels):
+                    value += float(padded[r, c, ch]) * scale[ch]
+                away[used], seen[used], weight[used] = d, value, 1.0 - t * t * fade
+                used += 1
+        for _ in range(tries):
             top = bottom = 0.0
             square = weights = 0.0
-            for r in range(max(0, r0 - box), min(height, r0 + box + 1)):
-                for c in range(max(0, c0 - box), min(width, c0 + box + 1)):
-                    dx, dy = c + 0.5 - px, r + 0.5 - py
-                    t = -dx * ny + dy * nx
-                    if abs(t) > along:
-                        continue
-                    d = dx * nx + dy * ny - 0.5 * bend * (t * t + spread) - shift
-                    if abs(d) > wide:
-                        continue
-                    at = (d + reach) * PER_PX
-                    if at <= 0.0 or at >= columns - 1:
-                        f = 0.0 if at <= 0.0 else 1.0
-                        g = 0.0
-                    else:
-                        i = int(at)
-                        q = at - i
-                        f = (1 - q) * share[row, i] + q * share[row, i + 1]
-                        g = (1 - q) * slope[row, i] + q * slope[row, i + 1]
-                    if pick and labels[r, c] != a and labels[r, c] != b:
-                        continue
-                    value = -base
-                    for ch in range(channels):
-                        value += float(padded[r, c, ch]) * scale[ch]
-                    off = value - f
-                    w = 1.0 - t * t * fade
-                    top -= w * g * off
-                    bottom += w * g * g
-                    square += w * off * off
-                    weights += w
+            for i in range(used):
+                d = away[i] - shift
+                if abs(d) > wide:
+                    continue
+                at = (d + reach) * PER_PX
+                if at <= 0.0 or at >= columns - 1:
+                    f = 0.0 if at <= 0.0 else 1.0
+                    g = 0.0
+                else:
+                    low = int(at)
+                    q = at - low
+                    f = (1 - q) * share[row, low] + q * share[row, low + 1]
+                    g = (1 - q) * slope[row, low] + q * slope[row, low + 1]
+                off = seen[i] - f
+                w = weight[i]
+                top -= w * g * off
+                bottom += w * g * g
+                square += w * off * off
+                weights += w
             if bottom < 0.05:
                 break
             rest = math.sqrt(square / weights)
             step = top / bottom
-            shift += max(-0.4, min(0.4, step))
+            shift += max(-_MOST_STEP_PX, min(_MOST_STEP_PX, step))
             if abs(step) < _SETTLED_PX:
                 break
         left[k] = rest

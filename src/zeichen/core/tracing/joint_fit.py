@@ -28,7 +28,9 @@ from zeichen.core.tracing.joint_unknowns import (
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Segments moved at once; more would cost the cube for nothing, since far nodes hardly feel each other.
-WINDOW = 6
+WINDOW = 8
+# And how far the next window lies from the one before: nodes near a rim get a second, better look.
+PACE = 5
 # A step that brings less than this share of what is left ends the fit of a window.
 _LEAST_GAIN = 5e-2
 
@@ -172,9 +174,7 @@ def refine_window(
                     reach,
                     calm,
                 )
-                left = _lie_all(
-                    seen, begin, states[now, 0], states[1 - now], s0, count, segments, *geometry
-                )
+                left = _lie_all(seen, begin, states[now, 0], states[1 - now], s0, count, segments, *geometry)
                 if left < best:
                     tried = True
                     gone = left
@@ -204,7 +204,7 @@ def sweep_starts(segments: int, sweeps: int, *, closed: bool) -> AnyArray:
     """Return where the windows of some sweeps over a chain start."""
     if segments <= WINDOW:
         return np.zeros(sweeps, np.int64)
-    pace = WINDOW // 2
+    pace = PACE
     runs = []
     for sweep in range(sweeps):
         start = -(sweep % 2) if closed else 0

@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.tracing.chain_geometry import span
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 # Points of one segment that are looked at, about; more say hardly more than these.
 _MOST_SAMPLES = 24
@@ -68,9 +68,7 @@ def gather(
 
 
 @njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
-def lie(
-    p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray, state: FloatArray
-) -> float:
+def lie(p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray, state: FloatArray) -> float:
     """Put samples on a cubic, one Newton step from the feet they had; returns the weighted squared error.
 
     p: (4, 2) control points; before: parameters to start from; state: (4, samples), filled from low to high.

@@ -59,17 +59,19 @@ def fit_soundly(
     """
     chains: list[Chain] = []
     given_up: set[int] = set()
+    strayed: list[list[int] | None] = []
     for number, loop in enumerate(loops):
         if number % 64 == 0:
             step(number / len(loops))
         chain = fit_chain(loop, settings)
-        call_back(chain, settings)
+        strayed.append(call_back(chain, settings))
         chains.append(chain)
     if ink is not None:
-        settle_tips(chains, ink, pixel_px=settings.pixel_px, blur_px=settings.blur_px)
-        for chain in chains:
-            call_back(chain, settings)
-    paths = [_held(chain, loop, settings) for chain, loop in zip(chains, loops, strict=True)]
+        for k in settle_tips(chains, ink, pixel_px=settings.pixel_px, blur_px=settings.blur_px):
+            strayed[k] = call_back(chains[k], settings)
+    paths = [
+        _held(chain, loop, settings, gone) for chain, loop, gone in zip(chains, loops, strayed, strict=True)
+    ]
     longest = _LONGEST_LOOP_PX * settings.pixel_px + 4.0 * settings.blur_px
     for _ in range(_ROUNDS):
         bad = meeting_segments(paths, tolerance=_FLATTEN_PX)
@@ -126,14 +128,15 @@ def _fit_closer(paths: list[Path], loops: list[FloatArray], settings: FitSetting
             paths[number] = _held(chain, loops[number], closer)
 
 
-def call_back(chain: Chain, settings: FitSettings, *, keep_corners: bool = False) -> None:
-    """Fit the segments of a chain again that went astray from their points."""
+def call_back(chain: Chain, settings: FitSettings, *, keep_corners: bool = False) -> list[int] | None:
+    """Fit the segments of a chain again that went astray from their points; returns which still are, if known."""
     for _ in range(2):
         gone = astray(chain, settings)
         if gone:
             chain.start_over(gone, settings.allowed_px, keep_corners=keep_corners)
         if not chain.smooth_spikes(settings.pixel_px) and not gone:
-            return
+            return gone
+    return None
 
 
 def astray(chain: Chain, settings: FitSettings) -> list[int]:
@@ -147,10 +150,11 @@ def astray(chain: Chain, settings: FitSettings) -> list[int]:
     return [int(k) for k in np.nonzero(gone)[0]]
 
 
-def _held(chain: Chain, loop: FloatArray, settings: FitSettings) -> Path:
-    """Return the chain's path, what is still astray following the contour."""
+def _held(chain: Chain, loop: FloatArray, settings: FitSettings, gone: list[int] | None = None) -> Path:
+    """Return the chain's path, what is still astray (found here unless given) following the contour."""
     path = Path(chain.curves())
-    gone = astray(chain, settings)
+    if gone is None:
+        gone = astray(chain, settings)
     if gone:
         path = _following_contour(path, loop, set(gone), max(_FOLLOWED_PX, 0.6 * settings.allowed_px))
     return _sound(path, loop)

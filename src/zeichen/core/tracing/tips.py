@@ -36,8 +36,8 @@ _LEAST_TURN = math.radians(15.0)
 _BAND_PX = 16.0
 
 
-def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: float) -> None:
-    """Move the corners of closed chains to where the picture's ink wants them, and round those that were.
+def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: float) -> list[int]:
+    """Move corners of closed chains to where the picture's ink wants them, and round those that were; returns which chains.
 
     Parameters
     ----------
@@ -48,14 +48,15 @@ def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: floa
     """
     tips = [_tips(chain) for chain in chains]
     if not any(len(each) for each in tips):
-        return
+        return []
     curves = [chain.curves() for chain in chains]
     runs = [bezier.flatten(curve, tolerance=0.02) / pixel_px for curve in curves]
     edges = np.concatenate([np.hstack([run[:-1], run[1:]]) for run in runs])
     kernel, half = _kernel(blur_px / pixel_px)
     height, width = ink.grey.shape
     numbers, starts = sort_into_bands(edges, _BAND_PX, math.ceil(height / _BAND_PX))
-    for chain, curve, corners in zip(chains, curves, tips, strict=True):
+    changed = []
+    for number, (chain, curve, corners) in enumerate(zip(chains, curves, tips, strict=True)):
         own = curve / pixel_px
         place = np.floor(own[corners, 0]).astype(np.int64)
         column, row = place[:, 0], place[:, 1]
@@ -68,7 +69,9 @@ def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: floa
             seen, own, corners, height, width, edges, numbers, starts, kernel, _FURTHEST_PX
         )
         moves = {int(corners[k]): tuple(found[k].tolist()) for k in np.nonzero(fits)[0]}
-        _put(chain, moves, pixel_px)
+        if _put(chain, moves, pixel_px):
+            changed.append(number)
+    return changed
 
 
 def _put(chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: float) -> bool:

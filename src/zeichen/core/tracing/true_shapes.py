@@ -95,10 +95,21 @@ def make_fillets(chain: Chain, within: float) -> int:
     made = 0
     for span in (2, 1):
         k = 0
-        while k < chain.segments:
+        while (k := _next_rounding(chain, k, span)) >= 0:
             made += _make_fillet(chain, k, span, within)
             k += 1
     return made
+
+
+def _next_rounding(chain: Chain, k: int, span: int) -> int:
+    """Return the first segment from k on that begins so many curves between two lines; -1 if there is none."""
+    line = chain.line[: chain.count]
+    curved = ~line
+    between = curved & np.roll(line, 1) & np.roll(line, -span)
+    if span == 2:
+        between &= np.roll(curved, -1)
+    found = np.nonzero(between[k : chain.segments])[0]
+    return k + int(found[0]) if len(found) else -1
 
 
 def _make_fillet(chain: Chain, k: int, span: int, within: float) -> bool:
@@ -181,23 +192,18 @@ def round_arcs(chain: Chain, within: float) -> int:
     A curve is nearly one if its ends lean alike on its chord and its handles are about as long as an
     arc's: 4/3 tan(turn / 4) radii (the usual cubic for an arc, error below 0.03 % up to a quarter).
     """
-    made = 0
-    m = chain.count
-    for k in range(chain.segments):
-        if chain.line[k]:
-            continue
-        step = chain.node[(k + 1) % m] - chain.node[k]
-        chord = float(np.hypot(*step))
-        along = math.atan2(step[1], step[0])
-        lean = [math.remainder(float(chain.angle[k, end]) - along, 2 * math.pi) for end in (0, 1)]
-        turn = lean[1] - lean[0]
-        if chord < 1.0 or not _LEAST_ARC_RAD < abs(turn) < _MOST_ARC_RAD:
-            continue
-        radius = chord / (2.0 * math.sin(abs(turn) / 2.0))
-        handle = 4.0 / 3.0 * math.tan(abs(turn) / 4.0) * radius
-        off = float(np.abs(chain.handle[k] - handle).max()) * 0.75 * math.sin(abs(turn) / 2.0)
-        tilt = abs(lean[0] + lean[1]) * chord / 8.0
-        if off + tilt < within and abs(lean[0] + lean[1]) < _MOST_TILT_RAD:
-            chain.handle[k] = handle
-            made += 1
-    return made
+    count = chain.segments
+    node, angle, handle = chain.node[: chain.count], chain.angle[:count], chain.handle[:count]
+    step = (np.roll(node, -1, axis=0) - node)[:count]
+    chord = np.hypot(step[:, 0], step[:, 1])
+    along = np.arctan2(step[:, 1], step[:, 0])
+    lean = np.remainder(angle - along[:, None] + math.pi, 2 * math.pi) - math.pi
+    turn = np.abs(lean[:, 1] - lean[:, 0])
+    bent = ~chain.line[:count] & (chord >= 1.0) & (turn > _LEAST_ARC_RAD) & (turn < _MOST_ARC_RAD)
+    sine = np.where(bent, np.sin(turn / 2.0), 1.0)
+    arm = 4.0 / 3.0 * np.tan(np.where(bent, turn, 1.0) / 4.0) * chord / (2.0 * sine)
+    off = np.abs(handle - arm[:, None]).max(axis=1) * 0.75 * sine
+    tilt = np.abs(lean[:, 0] + lean[:, 1])
+    near = bent & (off + tilt * chord / 8.0 < within) & (tilt < _MOST_TILT_RAD)
+    handle[near] = arm[near, None]
+    return int(near.sum())
