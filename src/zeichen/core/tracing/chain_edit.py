@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.tracing.chain_geometry import controls, misfit, span, spread_parameters
+from zeichen.core.tracing.cubic_fit import fit_cubic
 from zeichen.core.tracing.joint_fit import refine_window, widen
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -13,6 +14,9 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 _MOST_TURN = math.radians(130.0)
 # Where two lines meet at less than this they may be one.
 _SLIGHT_KINK = math.radians(12.0)
+# A node stays if without it a quick fit misses one of this many points by so many times the tolerance.
+_GLANCED_AT = 20
+_FAR_OFF = 3.5
 # A segment no longer than this may turn anywhere, px.
 _SHORT_PX = 1.6
 
@@ -107,6 +111,9 @@ def thin_out(
         if (too_long and not as_line) or (abs(bend) > _MOST_TURN and short_l == short_r):
             k += 1
             continue
+        if not as_line and _hopeless(q, w, left, k, m, node, first, corner, angle, closed, tolerance):
+            k += 1
+            continue
         # Work on copies; most trials fail.
         s_node, s_first, s_line, s_corner = (
             node[:m].copy(),
@@ -199,6 +206,50 @@ def thin_out(
                 u[(start_l + step) % n] = kept_u[step]
             k += 1
     return m
+
+
+@njit(cache=True, error_model="numpy")
+def _hopeless(
+    q: FloatArray,
+    w: FloatArray,
+    left: int,
+    k: int,
+    m: int,
+    node: FloatArray,
+    first: AnyArray,
+    corner: BoolArray,
+    angle: FloatArray,
+    closed: bool,
+    tolerance: float,
+) -> bool:
+    """Return whether one cubic in place of segments left and k misses their points by far, with its ends as they are.
+
+    The joint fit, which moves the ends too, would bring it nearer, but not by that much.
+    """
+    n = len(q)
+    after = (k + 1) % m
+    start, before = span(first[:m], left, n, closed)
+    _, behind = span(first[:m], k, n, closed)
+    points = before + behind
+    sample = np.empty((_GLANCED_AT, 2))
+    count = 0
+    stride = max(1, points // _GLANCED_AT)
+    for step in range(stride // 2, points, stride):
+        j = (start + step) % n
+        if w[j] >= 0.5 and count < _GLANCED_AT:
+            sample[count, 0], sample[count, 1] = q[j, 0], q[j, 1]
+            count += 1
+    if count < 4:
+        return False
+    ways = np.empty((2, 2))
+    ways[0, 0], ways[0, 1] = math.cos(angle[left, 0]), math.sin(angle[left, 0])
+    ways[1, 0], ways[1, 1] = -math.cos(angle[k, 1]), -math.sin(angle[k, 1])
+    out = np.empty((4, 2))
+    limit = _FAR_OFF * tolerance
+    worst, _ = fit_cubic(
+        sample, count, node[left], node[after], ways[0], ways[1], corner[left], corner[after], 4, out, limit
+    )
+    return worst > limit
 
 
 @njit(cache=True, error_model="numpy")

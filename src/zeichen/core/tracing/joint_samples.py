@@ -14,7 +14,7 @@ from zeichen.core.tracing.chain_geometry import span
 from zeichen.core.values import AnyArray, FloatArray
 
 # Points of one segment that are looked at, about; more say hardly more than these.
-_MOST_SAMPLES = 24
+_MOST_SAMPLES = 18
 # Rows of a state.
 _T, _OFF, _NX, _NY = range(4)
 

@@ -37,7 +37,9 @@ _BAND_PX = 16.0
 
 
 def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: float) -> list[int]:
-    """Move corners of closed chains to where the picture's ink wants them, and round those that were; returns which chains.
+    """Move the corners of closed chains to where the picture's ink wants them, and round those that were.
+
+    Returns which chains were changed.
 
     Parameters
     ----------
