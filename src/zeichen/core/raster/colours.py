@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from numba import njit
 
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
@@ -191,13 +192,26 @@ def _largest(channels: AnyArray) -> AnyArray:
 
 
 def _cells(samples: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return the mean colour and the count of each occupied cell of a 5-bit histogram."""
-    key = (np.clip(samples + 0.5, 0, 255).astype(np.int64) >> 2) @ np.array([4096, 64, 1])
-    _, inverse, counts = np.unique(key, return_inverse=True, return_counts=True)
-    means = np.stack(
-        [np.bincount(inverse, weights=samples[:, ch].astype(np.float64)) for ch in range(3)], axis=1
-    )
-    return means / counts[:, None], counts.astype(np.float64)
+    """Return the mean colour and the count of each occupied cell of a 6-bit histogram."""
+    sums = _sum_cells(np.ascontiguousarray(samples, dtype=np.float32))
+    held = np.nonzero(sums[:, 3])[0]
+    counts = sums[held, 3]
+    return sums[held, :3] / counts[:, None], counts
+
+
+@njit(cache=True)
+def _sum_cells(samples: AnyArray) -> FloatArray:
+    """Return the sum of the colours in each cell of a 6-bit histogram, and how many there are, shape (cells, 4)."""
+    sums = np.zeros((64 * 64 * 64, 4))
+    for k in range(len(samples)):
+        cell = 0
+        for channel in range(3):
+            level = min(255, max(0, int(samples[k, channel] + np.float32(0.5))))
+            cell = cell * 64 + (level >> 2)
+        for channel in range(3):
+            sums[cell, channel] += samples[k, channel]
+        sums[cell, 3] += 1.0
+    return sums
 
 
 def _unexplained(samples: FloatArray, centres: FloatArray) -> AnyArray:

@@ -6,6 +6,8 @@ are taken from the inside of areas only, and a mixed pixel goes to the larger pa
 beside it whose mixture explains it best.
 """
 
+import math
+
 import cv2
 import numpy as np
 from numba import njit
@@ -35,12 +37,7 @@ def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) 
     """
     guess, near = _nearest(rgb, palette)
     core = _cores(guess, near)
-    reach = 2 * _REACH_PX + 1
-    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
-    around = np.zeros(guess.shape, np.int64)
-    for k in range(len(palette)):
-        own = ((guess == k) & core).astype(np.uint8)
-        around |= cv2.dilate(own, disc).astype(np.int64) << k
+    around = _colours_around(guess, core)
     seen, colours = seen_as_light(rgb), seen_as_light(palette)
     _, left = _mixtures(seen, colours, guess, near, core, around, np.inf, 0.0)
     mixed = left >= 0.0
@@ -53,15 +50,35 @@ def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) 
         if not doubtful.any():
             break
         before = labels
-        reached = np.zeros(guess.shape, np.int64)
-        for k in range(len(palette)):
-            own = ((labels == k) & ~doubtful).astype(np.uint8)
-            reached |= cv2.dilate(own, disc).astype(np.int64) << k
+        reached = _colours_around(labels, ~doubtful)
         labels, again = _mixtures(seen, colours, labels, near, ~doubtful, reached, limit, price)
         left = np.where(doubtful, again, left)
         if (labels == before).all():
             break
     return absorb_spots(labels, min_spot_px2)
+
+
+@njit(cache=True, error_model="numpy")
+def _colours_around(labels: AnyArray, sure: AnyArray) -> AnyArray:
+    """Return, for each pixel that is not sure, the colours of the sure ones within reach, as bits."""
+    height, width = labels.shape
+    around = np.zeros((height, width), np.int64)
+    for r in range(height):
+        for c in range(width):
+            if sure[r, c]:
+                continue
+            bits = 0
+            for dr in range(-_REACH_PX, _REACH_PX + 1):
+                # The span of a disc in this row; the pixel's own row is the widest.
+                wide = int(math.sqrt(_REACH_PX * _REACH_PX - dr * dr) + 0.5)
+                rr = r + dr
+                if rr < 0 or rr >= height:
+                    continue
+                for cc in range(max(0, c - wide), min(width, c + wide + 1)):
+                    if sure[rr, cc]:
+                        bits |= 1 << labels[rr, cc]
+            around[r, c] = bits
+    return around
 
 
 def seen_as_light(rgb: FloatArray | Bytes8Array) -> FloatArray:
@@ -72,7 +89,8 @@ def seen_as_light(rgb: FloatArray | Bytes8Array) -> FloatArray:
     """
     luma = np.array([0.299, 0.587, 0.114])
     chroma = _CHROMA * np.array([[-0.169, -0.331, 0.5], [0.5, -0.419, -0.081]])
-    return np.asarray(np.asarray(rgb, dtype=np.float64) @ np.vstack([luma, chroma]).T)
+    flat = np.asarray(rgb, dtype=np.float64).reshape(-1, 1, 3)
+    return np.asarray(cv2.transform(flat, np.vstack([luma, chroma])).reshape(np.shape(rgb)))
 
 
 def _nearest(rgb: Bytes8Array, palette: FloatArray) -> tuple[AnyArray, AnyArray]:
@@ -233,40 +251,58 @@ def regions_of(labels: AnyArray) -> tuple[AnyArray, int]:
 
 
 @njit(cache=True, error_model="numpy")
+def _root(parent: AnyArray, k: int) -> int:
+    """Return the first of the runs that a run is joined with."""
+    while parent[k] != k:
+        parent[k] = parent[parent[k]]
+        k = parent[k]
+    return k
+
+
+@njit(cache=True, error_model="numpy")
 def _regions(labels: AnyArray) -> tuple[AnyArray, int]:
+    """Join runs of one colour in a row with those they touch in the row above."""
     height, width = labels.shape
-    parent = np.arange(height * width)
-    for r in range(height):
-        for c in range(width):
-            here = r * width + c
-            for step in range(2):
-                if (step == 0 and c == 0) or (step == 1 and r == 0):
-                    continue
-                there = here - 1 if step == 0 else here - width
-                rr, cc = (r, c - 1) if step == 0 else (r - 1, c)
-                if labels[rr, cc] != labels[r, c]:
-                    continue
-                a, b = here, there
-                while parent[a] != a:
-                    parent[a] = parent[parent[a]]
-                    a = parent[a]
-                while parent[b] != b:
-                    parent[b] = parent[parent[b]]
-                    b = parent[b]
-                if a < b:
-                    parent[b] = a
-                else:
-                    parent[a] = b
-    out = np.empty((height, width), np.int32)
-    number = np.full(height * width, -1, np.int32)
     count = 0
-    for k in range(height * width):
-        a = k
-        while parent[a] != a:
-            a = parent[a]
-        parent[k] = a
-        if number[a] < 0:
-            number[a] = count
-            count += 1
-        out[k // width, k % width] = number[a]
-    return out, count
+    for r in range(height):
+        count += 1
+        for c in range(1, width):
+            count += labels[r, c] != labels[r, c - 1]
+    parent = np.arange(count)
+    last = np.empty(count, np.int32)
+    row_of = np.zeros(height + 1, np.int64)
+    filled = 0
+    for r in range(height):
+        row_of[r] = filled
+        above = row_of[r - 1] if r else 0
+        begin = 0
+        for c in range(1, width + 1):
+            if c < width and labels[r, c] == labels[r, c - 1]:
+                continue
+            last[filled] = c - 1
+            # Runs of the row above that reach into begin .. c - 1.
+            while r and last[above] < begin:
+                above += 1
+            look, left = above, begin
+            while r and left < c:
+                if labels[r - 1, left] == labels[r, begin]:
+                    a, b = _root(parent, filled), _root(parent, look)
+                    parent[max(a, b)] = min(a, b)
+                left = last[look] + 1
+                look += 1
+            filled += 1
+            begin = c
+    row_of[height] = filled
+    number = np.full(filled, -1, np.int32)
+    out = np.empty((height, width), np.int32)
+    found = 0
+    for r in range(height):
+        begin = 0
+        for k in range(row_of[r], row_of[r + 1]):
+            root = _root(parent, k)
+            if number[root] < 0:
+                number[root] = found
+                found += 1
+            out[r, begin : last[k] + 1] = number[root]
+            begin = last[k] + 1
+    return out, found
