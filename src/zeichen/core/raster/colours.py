@@ -12,13 +12,15 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
+from zeichen.core.values import AnyArray, BoolArray, Bytes8Array, FloatArray, value_below
 
 # Flat areas smaller than this many pixels do not make a colour of their own.
 _LEAST_FLAT_PX = 12
 # Of each picture of a set, about so many pixels a side are looked at.
 _COMMON_PX = 640
 _MOST_COLOURS = 32
+# How restless a picture is, every so manieth pixel tells as well as all.
+_EACH = 7
 # Colours nearer than this (L*a*b* distance) are one colour with noise on it.
 _SAME = 5.0
 # Proposed colours are at least this far apart (CIEDE2000), and no more than that many.
@@ -105,20 +107,20 @@ def find_palette(rgb: Bytes8Array, *, colours: int | None = None) -> Palette:
     """
     picture: AnyArray = rgb.astype(np.float32)
     mean: AnyArray = cv2.blur(picture, (3, 3))
-    spread = np.sqrt(np.maximum(_largest(cv2.blur(picture * picture, (3, 3)) - mean * mean), 0))
-    quiet = float(np.percentile(spread, 30))
+    spread = _spread(mean, cv2.blur(picture * picture, (3, 3)))
+    quiet = value_below(spread.ravel()[::_EACH], 0.3)
     flat = spread <= max(2.0, 2.0 * quiet + 1.0)
-    samples = mean[flat]
-    if len(samples) < _LEAST_FLAT_PX:
-        samples = picture.reshape(-1, 3)
+    if np.count_nonzero(flat) < _LEAST_FLAT_PX:
+        cells, counts = _cells(picture, np.ones_like(flat))
+    else:
+        cells, counts = _cells(mean, flat)
     same = _SAME if quiet < 1.5 else 1.5 * _SAME
-    cells, counts = _cells(samples)
     centres, areas = _peaks(cells, counts, same)
     # Areas too small to have a flat inside: what is neither one of these colours nor a mixture of two.
     small = picture[(spread <= 4.0 * max(2.0, 2.0 * quiet + 1.0)) & ~flat]
     small = small[_unexplained(small, centres)]
     if len(small) >= _LEAST_FLAT_PX:
-        more, more_areas = _peaks(*_cells(small), 2.0 * _SAME)
+        more, more_areas = _peaks(*_cells(small[None], np.ones((1, len(small)), bool)), 2.0 * _SAME)
         if len(more):
             centres, areas = np.concatenate([centres, more]), np.concatenate([areas, more_areas])
     centres, areas = _without_echoes(centres, areas)
@@ -191,27 +193,52 @@ def _largest(channels: AnyArray) -> AnyArray:
     return np.asarray(cv2.max(cv2.max(first, second), third))
 
 
-def _cells(samples: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return the mean colour and the count of each occupied cell of a 6-bit histogram."""
-    sums = _sum_cells(np.ascontiguousarray(samples, dtype=np.float32))
-    held = np.nonzero(sums[:, 3])[0]
-    counts = sums[held, 3]
-    return sums[held, :3] / counts[:, None], counts
+@njit(cache=True)
+def _spread(mean: AnyArray, squares: AnyArray) -> AnyArray:
+    """Return how much the most restless channel varies around each pixel, standard deviation."""
+    height, width = mean.shape[:2]
+    out = np.empty((height, width), np.float32)
+    for r in range(height):
+        for c in range(width):
+            most = np.float32(0.0)
+            for channel in range(3):
+                m = mean[r, c, channel]
+                most = max(most, squares[r, c, channel] - m * m)
+            out[r, c] = np.sqrt(most)
+    return out
+
+
+def _cells(picture: AnyArray, where: BoolArray) -> tuple[FloatArray, FloatArray]:
+    """Return the mean colour and the count of each occupied cell of a 6-bit histogram of some of the pixels."""
+    sums, counts, used = _sum_cells(picture, where)
+    held = np.sort(used)
+    many = counts[held].astype(np.float64)
+    return sums[held] / many[:, None], many
 
 
 @njit(cache=True)
-def _sum_cells(samples: AnyArray) -> FloatArray:
-    """Return the sum of the colours in each cell of a 6-bit histogram, and how many there are, shape (cells, 4)."""
-    sums = np.zeros((64 * 64 * 64, 4))
-    for k in range(len(samples)):
-        cell = 0
-        for channel in range(3):
-            level = min(255, max(0, int(samples[k, channel] + np.float32(0.5))))
-            cell = cell * 64 + (level >> 2)
-        for channel in range(3):
-            sums[cell, channel] += samples[k, channel]
-        sums[cell, 3] += 1.0
-    return sums
+def _sum_cells(picture: AnyArray, where: BoolArray) -> tuple[FloatArray, AnyArray, AnyArray]:
+    """Return the sum of the colours (cells, 3) in each cell, how many there are, and which cells hold any."""
+    sums = np.empty((64 * 64 * 64, 3))
+    counts = np.zeros(64 * 64 * 64, np.int64)
+    used = np.empty(min(where.size, len(counts)), np.int64)
+    filled = 0
+    for r in range(where.shape[0]):
+        for c in range(where.shape[1]):
+            if not where[r, c]:
+                continue
+            cell = 0
+            for channel in range(3):
+                level = min(255, max(0, int(picture[r, c, channel] + np.float32(0.5))))
+                cell = cell * 64 + (level >> 2)
+            if counts[cell] == 0:
+                used[filled] = cell
+                filled += 1
+                sums[cell] = 0.0
+            for channel in range(3):
+                sums[cell, channel] += picture[r, c, channel]
+            counts[cell] += 1
+    return sums, counts, used[:filled]
 
 
 def _unexplained(samples: FloatArray, centres: FloatArray) -> AnyArray:

@@ -15,9 +15,9 @@ from zeichen.core.tracing.local import central_estimate
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 _MOST_CANDIDATES = 240
-_TURN_DEG = 18.0
+_TURN_DEG = 14.0
 _STRETCH_PX = 40.0
-_ROUGH_SAMPLES = 12
+_ROUGH_SAMPLES = 16
 # A line costs less than a curve, and nothing costs less than a line.
 _LINE_PRICE = 0.75
 _FINE_SAMPLES = 28

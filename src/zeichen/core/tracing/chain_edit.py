@@ -111,7 +111,7 @@ def thin_out(
         if (too_long and not as_line) or (abs(bend) > _MOST_TURN and short_l == short_r):
             k += 1
             continue
-        if not as_line and _hopeless(q, w, left, k, m, node, first, corner, angle, closed, tolerance):
+        if not as_line and _hopeless(q, w, left, k, m, node, first, line, corner, angle, closed, tolerance):
             k += 1
             continue
         # Work on copies; most trials fail.
@@ -217,6 +217,7 @@ def _hopeless(
     m: int,
     node: FloatArray,
     first: AnyArray,
+    line: BoolArray,
     corner: BoolArray,
     angle: FloatArray,
     closed: bool,
@@ -228,6 +229,9 @@ def _hopeless(
     """
     n = len(q)
     after = (k + 1) % m
+    if (line[(left - 1) % m] and not corner[left]) or (line[after] and not corner[after]):
+        # A node between a line and a curve slides along the line as far as the curve asks.
+        return False
     start, before = span(first[:m], left, n, closed)
     _, behind = span(first[:m], k, n, closed)
     points = before + behind

@@ -188,9 +188,8 @@ def furthest_points(
             begin = (step + 0.5) / points
             t, _, _, _, off = project(p, q[j, 0], q[j, 1], begin, 3)
             if off > out[k] and off > _SURELY_NEAR_PX:
-                # A longer look from here, and from the last foot: Newton may have begun on the wrong side of a bend.
-                _, _, _, _, off = project(p, q[j, 0], q[j, 1], t, 6)
-                _, _, _, _, again = project(p, q[j, 0], q[j, 1], begin, 6)
+                # A longer look: beside a short handle Newton gets on slowly.
+                _, _, _, _, again = project(p, q[j, 0], q[j, 1], t, 12)
                 off = min(off, again)
             out[k] = max(out[k], off)
     return out

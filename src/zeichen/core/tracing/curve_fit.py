@@ -30,6 +30,7 @@ _WHISPER = 0.02
 # round, and pixels added to that. Sides of true corners (open sets) meet at up to four fifths of this, sides
 # of small rounds at slender ends at one and a half times and more.
 _BLUNTED, _BLUNTED_PX = 4.2, 1.05
+_SLENDER_DEG = 150.0
 # Of the tolerance, how much a curve may move to become a true arc.
 _ARC_SHARE = 0.25
 
@@ -198,8 +199,9 @@ def _sharp(
     kept, vertices = [], []
     for i in at.tolist():
         wide = skip * settings.tip_share(angles[i], skip, reach)
-        x, y, off = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, True)
-        if off <= settings.blunted_px(angles[i]):
+        x, y, off, turn = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, True)
+        # How slender a slender tip is, its sides tell better from further off.
+        if off <= settings.blunted_px(max(angles[i], turn) if angles[i] > _SLENDER_DEG else angles[i]):
             kept.append(i)
             vertices.append((x, y))
     return np.array(kept, dtype=at.dtype), np.array(vertices).reshape(-1, 2)
@@ -242,7 +244,9 @@ def fit_open(
     vertices = points[at].copy()
     for k, i in enumerate(at[1:-1].tolist(), 1):
         wide = skip * settings.tip_share(angles[i], skip, reach)
-        vertices[k] = sharpen(points, length, i, wide, reach + wide - skip, 2.0 * wide + 0.5, False)[:2]
+        furthest = 2.0 * wide + 0.5
+        x, y, off, _ = sharpen(points, length, i, wide, reach + wide - skip, furthest, False)
+        vertices[k] = (x, y) if off <= furthest else points[i]
     for k in range(len(at) - 1):
         ends = (hushed or k > 0, hushed or k < len(at) - 2)
         if any(ends):

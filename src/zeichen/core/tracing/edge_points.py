@@ -15,7 +15,7 @@ from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
 from zeichen.core.tracing.tip_patches import Ink
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 
 # Points looked at when the picture's blur is estimated.
 _PROBES = 256
@@ -187,7 +187,7 @@ class Edges:
                 blur,
                 _TRIES,
             )
-            middle = float(np.median(left))
+            middle = value_below(left, 0.5)
             if middle < least:
                 best, least, worse = blur, middle, 0
             else:
@@ -199,7 +199,7 @@ class Edges:
     def noise(self, points: FloatArray) -> float:
         """Return the typical error of a point, from how far each lies off those around it, px."""
         pace = max(1, len(points) // _NOISE_PROBES)
-        return 1.6 * float(np.median(np.abs(_normals(points, self.starts, self.closed, 4.0, pace)[2])))
+        return 1.6 * value_below(np.abs(_normals(points, self.starts, self.closed, 4.0, pace)[2]), 0.5)
 
 
 def noise_along(points: FloatArray, *, closed: bool) -> float:
@@ -214,7 +214,7 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
     near, far = (off[off < _CORNER_OFF_PX] for off in (near, far))
     if not len(near) or not len(far):
         return 0.0
-    typical, wide = (float(np.percentile(off, 80)) for off in (near, far))
+    typical, wide = (value_below(off, 0.8) for off in (near, far))
     shared = min(max(wide / max(typical, 1e-9), 1.0), _MOST_SHARED)
     return _SHARED_ERROR * shared * 0.84 * min(wide, 3.0 * typical)
 

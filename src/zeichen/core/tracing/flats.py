@@ -27,7 +27,7 @@ from zeichen.core.tracing.planar_map import PlanarMap, map_of
 from zeichen.core.tracing.settings import Trace, TraceSettings
 from zeichen.core.tracing.through import along, ring
 from zeichen.core.tracing.underlay import underlaid
-from zeichen.core.values import AnyArray, Bytes8Array, FloatArray, rgb_colours
+from zeichen.core.values import AnyArray, Bytes8Array, FloatArray, rgb_colours, value_below
 
 _MOST_AREAS = 5_000
 # Share of the sheet's rim that a colour must fill to be the ground.
@@ -41,7 +41,8 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
     """Return the drawing of a picture's flat colours; see trace."""
     rgb, factor = _own_pixels(picture.rgb)
     palette, gradients = _palette(rgb, settings)
-    labels = label_pixels(rgb, palette, min_spot_px2=settings.min_spot_px2 / factor**2)
+    light = seen_as_light(rgb)
+    labels = label_pixels(rgb, light, palette, min_spot_px2=settings.min_spot_px2 / factor**2)
     ground = _ground(labels)
     report(0.2)
     regions, count = regions_of(labels)
@@ -65,7 +66,7 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
             "The picture is all ground: there is no figure to trace. Bring in a picture with a figure on a plain "
             "ground, or keep the ground."
         )
-    borders = _fitted_borders(rgb, labels, palette, map_of(regions), settings, factor, report)
+    borders = _fitted_borders(light, labels, palette, map_of(regions), settings, factor, report)
     report(0.8)
     shapes, crossings = _assembled(borders, drawn, colour_of, palette)
     scale = float(factor)
@@ -121,7 +122,7 @@ def _ground(labels: AnyArray) -> int | None:
 
 
 def _fitted_borders(
-    rgb: Bytes8Array,
+    light: FloatArray,
     labels: AnyArray,
     palette: FloatArray,
     planar: PlanarMap,
@@ -129,7 +130,7 @@ def _fitted_borders(
     factor: int,
     report: Callable[[float], None],
 ) -> FittedBorders:
-    light, colours = seen_as_light(rgb), seen_as_light(palette)
+    colours = seen_as_light(palette)
     points, right, left = _crossings(light, labels, colours, planar)
     inside = (planar.right >= 0) & (planar.left >= 0)
     edges = Edges(light, labels, colours, planar.starts, planar.start < 0, right, left)
@@ -138,9 +139,9 @@ def _fitted_borders(
     moved, left_over = edges.settled(points, blur, rounds=3)
     points = np.where(inner[:, None], moved, points)
     # Where a third colour or a tip is near, the profile of a plain edge does not fit and the point is no witness.
-    plain = left_over < max(_PLAIN, 3.0 * float(np.median(left_over[inner])) if inner.any() else 0.0)
+    plain = left_over < max(_PLAIN, 3.0 * value_below(left_over[inner], 0.5) if inner.any() else 0.0)
     aside = _beside_mixtures(light, colours, planar, right, left)
-    plain &= aside < max(_ASIDE, 4.0 * float(np.median(aside[inner])) if inner.any() else 0.0)
+    plain &= aside < max(_ASIDE, 4.0 * value_below(aside[inner], 0.5) if inner.any() else 0.0)
     fit = FitSettings(
         tolerance_px=max(2.4 * settings.tolerance_px / factor, 0.05),
         corner_deg=settings.corner_deg,

@@ -28,20 +28,26 @@ def _rim(ink: FloatArray, x: float, y: float, dx: float, dy: float, furthest: fl
 @njit(cache=True, error_model="numpy")
 def _bend(s: FloatArray, v: FloatArray, first: int, last: int, at: float) -> tuple[float, float, float]:
     """Return value, slope and curve at the end of a parabola through v(s), with s counted from `at`."""
-    m = np.zeros((3, 3))
-    b = np.zeros(3)
+    m0 = m1 = m2 = m3 = m4 = b0 = b1 = b2 = 0.0
+    # From the first value on, so that places far from the origin lose no digits.
+    origin = v[first]
     for k in range(first, last):
-        t = s[k] - at
-        row = (1.0, t, t * t)
-        for i in range(3):
-            b[i] += row[i] * v[k]
-            for j in range(3):
-                m[i, j] += row[i] * row[j]
+        t, off = s[k] - at, v[k] - origin
+        square = t * t
+        m0 += 1.0
+        m1 += t
+        m2 += square
+        m3 += square * t
+        m4 += square * square
+        b0 += off
+        b1 += off * t
+        b2 += off * square
     # A straight line is preferred as far as the points do not tell.
-    m[1, 1] += 1e-6
-    m[2, 2] += 20.0
-    c = np.linalg.solve(m, b)
-    return c[0], c[1], c[2]
+    p11, p12, p22 = m2 + 1e-6 - m1 * m1 / m0, m3 - m1 * m2 / m0, m4 + 20.0 - m2 * m2 / m0
+    c1, c2 = b1 - m1 * b0 / m0, b2 - m2 * b0 / m0
+    curve = (c2 - p12 * c1 / p11) / (p22 - p12 * p12 / p11)
+    slope = (c1 - p12 * curve) / p11
+    return origin + (b0 - m1 * slope - m2 * curve) / m0, slope, curve
 
 
 @njit(cache=True, error_model="numpy")

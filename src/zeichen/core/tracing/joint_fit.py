@@ -32,7 +32,9 @@ WINDOW = 8
 # And how far the next window lies from the one before: nodes near a rim get a second, better look.
 PACE = 5
 # A step that brings less than this share of what is left ends the fit of a window.
-_LEAST_GAIN = 5e-2
+_LEAST_GAIN = 2e-2
+# Unless it moves a corner by more than this.
+_ON_ITS_WAY_PX = 0.3
 
 
 @njit(cache=True, error_model="numpy")
@@ -129,7 +131,8 @@ def refine_window(
         own_b = np.empty(8)
         kept = np.empty((count + 1, 6))
         keep(kept, s0, count, segments, node, angle, handle)
-        damp = 0.1
+        damp = 0.01
+        way = 0.0
         for _ in range(rounds):
             a[:] = 0.0
             b[:] = 0.0
@@ -140,7 +143,7 @@ def refine_window(
                 add_segment(
                     own, own_b, line[k], angle[k], handle[k], target[i], share[i], many[i], half, a, b
                 )
-            hold_evenly(a, at, reach, even)
+            hold_evenly(a, at, s0, segments, closed, corner, angle, even)
             tried = False
             gone = best
             for _ in range(5):
@@ -156,7 +159,7 @@ def refine_window(
                 promised = 0.0
                 for r in range(size):
                     promised += step[r] * b[r]
-                if promised < _LEAST_GAIN * best + 1e-7:
+                if promised < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
                     break
                 apply_step(
                     step,
@@ -187,8 +190,14 @@ def refine_window(
             now = 1 - now
             gain = best - gone
             best = gone
+            # The points beside a corner have little say: it may be on its way although little is gained.
+            way = 0.0
+            for i in range(count + 1):
+                k = (s0 + i) % nodes
+                if corner[k]:
+                    way = max(way, abs(node[k, 0] - kept[i, 0]), abs(node[k, 1] - kept[i, 1]))
             keep(kept, s0, count, segments, node, angle, handle)
-            if gain < _LEAST_GAIN * best + 1e-7:
+            if gain < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
                 break
     for j in range(begin[count]):
         u[point[j]] = states[now, 0, j]

@@ -14,7 +14,7 @@ from zeichen.core.tracing.chain_geometry import span
 from zeichen.core.values import AnyArray, FloatArray
 
 # Points of one segment that are looked at, about; more say hardly more than these.
-_MOST_SAMPLES = 18
+_MOST_SAMPLES = 20
 # Rows of a state.
 _T, _OFF, _NX, _NY = range(4)
 
@@ -69,7 +69,7 @@ def gather(
 
 @njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
 def lie(p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray, state: FloatArray) -> float:
-    """Put samples on a cubic, one Newton step from the feet they had; returns the weighted squared error.
+    """Put samples on a cubic, two Newton steps from the feet they had; returns the weighted squared error.
 
     p: (4, 2) control points; before: parameters to start from; state: (4, samples), filled from low to high.
     """
@@ -81,15 +81,16 @@ def lie(p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray
     total = 0.0
     for j in range(low, high):
         t = before[j]
-        fx = x0 + t * (x1 + t * (x2 + t * x3)) - seen[0, j]
-        fy = y0 + t * (y1 + t * (y2 + t * y3)) - seen[1, j]
-        gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)
-        gy = y1 + t * (2.0 * y2 + 3.0 * t * y3)
-        square = gx * gx + gy * gy
-        # The full Newton step near the foot, the plain one where it would go the wrong way.
-        full = square + fx * (2.0 * x2 + 6.0 * t * x3) + fy * (2.0 * y2 + 6.0 * t * y3)
-        slope = max(full if full > 0.3 * square else square, 1e-12)
-        t = min(1.0, max(0.0, t - (fx * gx + fy * gy) / slope))
+        for _ in range(2):
+            fx = x0 + t * (x1 + t * (x2 + t * x3)) - seen[0, j]
+            fy = y0 + t * (y1 + t * (y2 + t * y3)) - seen[1, j]
+            gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)
+            gy = y1 + t * (2.0 * y2 + 3.0 * t * y3)
+            square = gx * gx + gy * gy
+            # The full Newton step near the foot, the plain one where it would go the wrong way.
+            full = square + fx * (2.0 * x2 + 6.0 * t * x3) + fy * (2.0 * y2 + 6.0 * t * y3)
+            slope = max(full if full > 0.3 * square else square, 1e-12)
+            t = min(1.0, max(0.0, t - (fx * gx + fy * gy) / slope))
         fx = x0 + t * (x1 + t * (x2 + t * x3)) - seen[0, j]
         fy = y0 + t * (y1 + t * (y2 + t * y3)) - seen[1, j]
         gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)

@@ -8,6 +8,9 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # A handle shorter than this share of its chord hardly bends the curve.
 _UNFELT = 0.07
+# How far one step may move a smooth node, and a corner: a slender tip may lie far from where it begins.
+_MOST_STEP_PX = 1.5
+_MOST_CORNER_STEP_PX = 5.0
 
 
 @njit(cache=True, error_model="numpy")
@@ -92,7 +95,8 @@ def apply_step(
             k = (s0 + i) % nodes
             dx, dy = step[at[i]], step[at[i] + 1]
             size = math.hypot(dx, dy)
-            shorten = 1.0 if size < 1.5 else 1.5 / size
+            most = _MOST_CORNER_STEP_PX if corner[k] else _MOST_STEP_PX
+            shorten = 1.0 if size < most else most / size
             node[k, 0] += dx * shorten
             node[k, 1] += dy * shorten
     for i in range(count):

@@ -11,6 +11,10 @@ from numba import njit
 
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
+# Corners that turn by less than this cosine's angle are blunt, and held so many times as firmly as they are stiff.
+_BLUNT_COS = math.cos(math.radians(75.0))
+_BLUNT_HOLD = 10.0
+
 
 @njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
 def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bool:
@@ -224,16 +228,28 @@ def add_segment(
 
 
 @njit(cache=True, error_model="numpy")
-def hold_evenly(a: FloatArray, at: AnyArray, reach: AnyArray, even: FloatArray) -> None:
-    """Write what each unknown is damped by: its own stiffness, but that of both coordinates for a place.
+def hold_evenly(
+    a: FloatArray,
+    at: AnyArray,
+    s0: int,
+    segments: int,
+    closed: bool,
+    corner: BoolArray,
+    angle: FloatArray,
+    even: FloatArray,
+) -> None:
+    """Write what each unknown is damped by: its own stiffness, but that of both coordinates for a blunt corner.
 
-    A node that slides along its curve changes next to nothing, so it would slide far on noise; held as
-    firmly as across the curve, it stays where it is of use.
+    A blunt corner may slide along one of its sides while the other bends after it: the points there have too
+    little say to hold it. A slender tip must get to where its sides meet, a smooth node to where a line ends.
     """
     for r in range(len(even)):
         even[r] = a[r, r]
-    for places in (at, reach):
-        for index in places:
-            if index >= 0:
-                both = a[index, index] + a[index + 1, index + 1]
-                even[index] = even[index + 1] = both
+    nodes = len(corner)
+    for i in range(len(at)):
+        index, k = at[i], (s0 + i) % nodes
+        if index < 0 or not corner[k] or (not closed and k in (0, nodes - 1)):
+            continue
+        turn = angle[k % segments, 0] - angle[(k - 1) % segments, 1]
+        if math.cos(turn) > _BLUNT_COS:
+            even[index] = even[index + 1] = _BLUNT_HOLD * (a[index, index] + a[index + 1, index + 1])

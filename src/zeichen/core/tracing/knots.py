@@ -8,7 +8,7 @@ from scipy.ndimage import label
 
 from zeichen.core.tracing.skeleton import Branch, Skeleton
 from zeichen.core.tracing.stroke_middle import ink_at, middles
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 
 _LEAST_POINTS = 3
 # Before ink is plainly shared, it already weighs a little: this much more is cut off a run, widths.
@@ -131,7 +131,7 @@ def _measured(
     plain = good & (widths > 0.4 * width) & (widths < 1.6 * width)
     if plain.sum() < _LEAST_POINTS:
         return [], []
-    own = float(np.percentile(widths[plain], 30))
+    own = value_below(widths[plain], 0.3)
     if len(pixels) < 3.0 * width:
         own = min(own, 1.12 * width)
     sound = plain & (widths < 1.03 * own + 0.4)
@@ -157,7 +157,7 @@ def _measured(
         # A stub is too short to be measured.
         own = width
     elif (inside & sound).any():
-        own = float(np.median(widths[inside & sound]))
+        own = value_below(widths[inside & sound], 0.5)
     chosen = np.nonzero(inside)[0]
     if branch.loop:
         gap = np.diff(np.append(chosen, chosen[0] + len(pixels)))

@@ -13,7 +13,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.raster.colours import to_lab
-from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
+from zeichen.core.values import AnyArray, Bytes8Array, FloatArray, value_below
 
 # How far inside areas may be from a mixed pixel, px.
 _REACH_PX = 3
@@ -25,12 +25,16 @@ _CHROMA = 0.35
 _TIP_ROUNDS = 4
 
 
-def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) -> AnyArray:
+def label_pixels(
+    rgb: Bytes8Array, light: FloatArray, palette: FloatArray, *, min_spot_px2: float
+) -> AnyArray:
     """Return the index of each pixel's colour, shape (height, width), int32.
 
     Parameters
     ----------
     rgb : (height, width, 3) uint8 array
+    light : (height, width, 3) array
+        The same, see seen_as_light.
     palette : (n, 3) float array, 0-255
     min_spot_px2 : float
         Areas smaller than this go to what surrounds them.
@@ -38,12 +42,12 @@ def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) 
     guess, near = _nearest(rgb, palette)
     core = _cores(guess, near)
     around = _colours_around(guess, core)
-    seen, colours = seen_as_light(rgb), seen_as_light(palette)
-    _, left = _mixtures(seen, colours, guess, near, core, around, np.inf, 0.0)
+    colours = seen_as_light(palette)
+    _, left = _mixtures(light, colours, guess, near, core, around, np.inf, 0.0)
     mixed = left >= 0.0
-    noise = float(np.sqrt(np.median(left[mixed]))) if mixed.any() else 0.0
+    noise = float(np.sqrt(value_below(left[mixed], 0.5))) if mixed.any() else 0.0
     limit, price = max(_UNEXPLAINED, 5.0 * noise), 8.0 + 2.0 * noise**2
-    labels, left = _mixtures(seen, colours, guess, near, core, around, limit, price)
+    labels, left = _mixtures(light, colours, guess, near, core, around, limit, price)
     # Slender tips have no inside near: what the colours around cannot explain may belong to an area's end.
     for _ in range(_TIP_ROUNDS):
         doubtful = left > limit * limit
@@ -51,7 +55,7 @@ def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) 
             break
         before = labels
         reached = _colours_around(labels, ~doubtful)
-        labels, again = _mixtures(seen, colours, labels, near, ~doubtful, reached, limit, price)
+        labels, again = _mixtures(light, colours, labels, near, ~doubtful, reached, limit, price)
         left = np.where(doubtful, again, left)
         if (labels == before).all():
             break

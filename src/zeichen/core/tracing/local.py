@@ -22,8 +22,13 @@ _NEARER = 0.55
 _FADED = 0.42
 # Chords that turn by less than this tangent have no corner between them.
 _AGREE = math.tan(math.radians(6.0))
+# Points at a corner whose angles differ by less are equally good places for it; so many on either side at most.
+_AS_GOOD_DEG = 0.25
+_WIDEST_PEAK = 6
 # Sides at less than this sine of an angle run side by side.
 _SIDE_BY_SIDE = 0.2
+# Those at less than this one may as well be the two sides of a drawn line.
+_NEARING = 0.1
 
 
 @njit(cache=True, error_model="numpy")
@@ -348,8 +353,27 @@ def pick_corners(
                     break
             if not best:
                 break
-        chosen[i] = best
+        if best:
+            chosen[_middle_of_peak(angles, i, closed)] = True
     return chosen
+
+
+@njit(cache=True, error_model="numpy")
+def _middle_of_peak(angles: FloatArray, i: int, closed: bool) -> int:
+    """Return the middle one of the points around i whose angles are as good as equal.
+
+    Which of them is the largest is down to the last digit, or to noise.
+    """
+    n = len(angles)
+    reach = np.zeros(2, np.int64)
+    for side in range(2):
+        sign = 1 if side else -1
+        for k in range(1, min(n // 2, _WIDEST_PEAK)):
+            j = i + sign * k
+            if (not closed and not 0 <= j < n) or angles[j % n] < angles[i] - _AS_GOOD_DEG:
+                break
+            reach[side] = k
+    return (i + (reach[1] - reach[0]) // 2) % n
 
 
 @njit(cache=True, error_model="numpy")
@@ -358,15 +382,17 @@ def sharpen(
 ) -> FloatArray:
     """Return where a blurred corner truly is: where its two sides, extended straight, meet.
 
-    Falls back to the contour's own point when they meet further off than `most`. The third number is how far
-    off they meet, by the nearer of two extrapolations.
+    The better of two extrapolations counts that meets no further off than `most`; if neither does, the nearer
+    one if both agree that the sides near each other, or else the contour's own point. The third number is how
+    far off they meet, by the nearer of the two; the fourth the angle between them in degrees, 0 if they disagree.
     """
     back = np.zeros(4)
     ahead = np.zeros(4)
-    corner = np.zeros(3)
+    corner = np.zeros(4)
     corner[:2] = points[i]
     nearest = np.inf
     placed = False
+    across_each = np.zeros(2)
     for degree in (2, 1):
         if not (
             side_estimate(points, length, i, -1, skip, reach, degree, closed, back)
@@ -374,17 +400,28 @@ def sharpen(
         ):
             continue
         cross = back[2] * ahead[3] - back[3] * ahead[2]
+        across_each[degree - 1] = cross
+        corner[3] = max(corner[3], _turn_deg(back, ahead))
+        across = abs((ahead[0] - back[0]) * ahead[3] - (ahead[1] - back[1]) * ahead[2])
         if abs(cross) < _SIDE_BY_SIDE:
-            # Where sides that hardly near each other meet is a guess; how far apart they end is none.
-            across = abs((ahead[0] - back[0]) * ahead[3] - (ahead[1] - back[1]) * ahead[2])
-            nearest = min(nearest, across / math.hypot(ahead[2], ahead[3]) / _SIDE_BY_SIDE)
-            continue
-        s = ((ahead[0] - back[0]) * ahead[3] - (ahead[1] - back[1]) * ahead[2]) / cross
-        x, y = back[0] + s * back[2], back[1] + s * back[3]
-        away = math.hypot(x - points[i, 0], y - points[i, 1])
-        nearest = min(nearest, away)
-        if away <= most and not placed:
+            # Where sides that hardly near each other meet is a guess: no nearer than at this angle.
+            away = across / _SIDE_BY_SIDE
+            out_x, out_y = -(back[2] + ahead[2]), -(back[3] + ahead[3])
+            size = math.hypot(out_x, out_y)
+            x = 0.5 * (back[0] + ahead[0]) + out_x / size * away
+            y = 0.5 * (back[1] + ahead[1]) + out_y / size * away
+        else:
+            s = ((ahead[0] - back[0]) * ahead[3] - (ahead[1] - back[1]) * ahead[2]) / cross
+            x, y = back[0] + s * back[2], back[1] + s * back[3]
+            away = math.hypot(x - points[i, 0], y - points[i, 1])
+        met = abs(cross) >= _SIDE_BY_SIDE and away <= most
+        if (met or away < nearest) and not placed:
             corner[0], corner[1] = x, y
-            placed = True
+            placed = met
+        nearest = min(nearest, away)
+    if across_each[0] * across_each[1] <= 0.0 or abs(across_each[0]) < _NEARING:
+        corner[3] = 0.0
+        if not placed:
+            corner[:2] = points[i]
     corner[2] = 0.0 if nearest == np.inf else nearest
     return corner

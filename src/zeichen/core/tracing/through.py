@@ -4,9 +4,11 @@ Where one area's rim meets the border between two others, the rim itself does no
 on which the border ends. It is fitted as one, smooth past the junction, and then cut there exactly.
 """
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing.planar_map import PlanarMap
@@ -159,16 +161,32 @@ def nearest_places(
 
 def _refined(curves: FloatArray, place: FloatArray, k: int, t: float) -> tuple[float, float]:
     """Return how near a segment comes to a place, from a guess near by, and where: segment number plus parameter."""
-    segment = curves[k : k + 1]
-    for _ in range(6):
-        point = bezier.evaluate(segment, np.array([t])).reshape(2)
-        slope = bezier.derivative(segment, np.array([t])).reshape(2)
-        t = float(np.clip(t - float((point - place) @ slope) / max(float(slope @ slope), 1e-12), 0.0, 1.0))
-    point = bezier.evaluate(segment, np.array([t])).reshape(2)
-    off = float(np.linalg.norm(point - place))
-    if np.linalg.norm(curves[k, 0] - point) < _AT_NODE_PX:
-        return off, float(k)
-    return off, float(k + 1) if np.linalg.norm(curves[k, 3] - point) < _AT_NODE_PX else k + t
+    off, u = _nearest_on_segment(curves[k], float(place[0]), float(place[1]), t)
+    return float(off), k + float(u)
+
+
+@njit(cache=True, error_model="numpy")
+def _nearest_on_segment(p: FloatArray, x: float, y: float, t: float) -> tuple[float, float]:
+    """Return the distance and the parameter, 0 or 1 where a node is as near as can be told."""
+    fx = fy = 0.0
+    for step in range(7):
+        s = 1.0 - t
+        w0, w1, w2, w3 = s * s * s, 3.0 * s * s * t, 3.0 * s * t * t, t * t * t
+        fx = w0 * p[0, 0] + w1 * p[1, 0] + w2 * p[2, 0] + w3 * p[3, 0] - x
+        fy = w0 * p[0, 1] + w1 * p[1, 1] + w2 * p[2, 1] + w3 * p[3, 1] - y
+        if step == 6:
+            break
+        gx = gy = 0.0
+        for k, w in ((0, s * s), (1, 2.0 * s * t), (2, t * t)):
+            gx += 3.0 * w * (p[k + 1, 0] - p[k, 0])
+            gy += 3.0 * w * (p[k + 1, 1] - p[k, 1])
+        t = min(1.0, max(0.0, t - (fx * gx + fy * gy) / max(gx * gx + gy * gy, 1e-12)))
+    px, py = x + fx, y + fy
+    if math.hypot(p[0, 0] - px, p[0, 1] - py) < _AT_NODE_PX:
+        t = 0.0
+    elif math.hypot(p[3, 0] - px, p[3, 1] - py) < _AT_NODE_PX:
+        t = 1.0
+    return math.hypot(fx, fy), t
 
 
 def along(courses: list[Course]) -> dict[int, tuple[int, int, bool]]:

@@ -7,7 +7,7 @@ import numpy as np
 
 from zeichen.core.geometry.bezier import CIRCLE_HANDLE
 from zeichen.core.tracing.chain import Chain
-from zeichen.core.values import FloatArray
+from zeichen.core.values import FloatArray, value_below
 
 # Curves that turn less have no radius to speak of; more than a quarter and a bit, one cubic is no arc.
 _LEAST_ARC_RAD = math.radians(12.0)
@@ -176,7 +176,7 @@ def _own_points(chain: Chain, k: int, before: int, after: int) -> None:
 
 def _fillet_radius(points: FloatArray, inwards: FloatArray) -> float:
     """Return the radius r for which points lie best on a circle round `inwards` times r, by Gauss and Newton."""
-    radius = float(np.median(np.hypot(*points.T)))
+    radius = value_below(np.hypot(*points.T), 0.5)
     for _ in range(12):
         off = points - inwards * radius
         away = np.maximum(np.hypot(*off.T), 1e-9)
