@@ -16,7 +16,7 @@ _MOST_TURN = math.radians(130.0)
 _SLIGHT_KINK = math.radians(12.0)
 # A node stays if without it a quick fit misses one of this many points by so many times the tolerance.
 _GLANCED_AT = 20
-_FAR_OFF = 3.5
+_FAR_OFF = 8.0
 # A segment no longer than this may turn anywhere, px.
 _SHORT_PX = 1.6
 
