@@ -16,7 +16,8 @@ _ENOUGH = 1_000_000
 
 def histogram(grey: Bytes8Array) -> FloatArray:
     """Return how many pixels have each of the 256 grey values."""
-    return _count(np.ascontiguousarray(grey).ravel()).astype(np.float64)
+    counts: FloatArray = _count(np.ascontiguousarray(grey).ravel()).astype(np.float64)
+    return counts
 
 
 @njit(cache=True)
@@ -31,7 +32,7 @@ def _count(values: Bytes8Array) -> AnyArray:
         counts[3, values[k + 3]] += 1
     for k in range(whole, len(values)):
         counts[0, values[k]] += 1
-    return counts.sum(axis=0)
+    return np.asarray(counts.sum(axis=0))
 
 
 def otsu_level(grey: Bytes8Array) -> int:

@@ -253,7 +253,7 @@ def _hopeless(
     worst, _ = fit_cubic(
         sample, count, node[left], node[after], ways[0], ways[1], corner[left], corner[after], 4, out, limit
     )
-    return worst > limit
+    return bool(worst > limit)
 
 
 @njit(cache=True, error_model="numpy")

@@ -25,7 +25,8 @@ from zeichen.core.tracing.local import (
 from zeichen.core.tracing.true_shapes import make_circle, make_ellipse, make_fillets, round_arcs
 from zeichen.core.values import AnyArray, FloatArray, require_number
 
-_WHISPER = 0.02
+# What say a point has that a corner's blur moved: beside other colours less, for those moved it too.
+_WHISPER, _WHISPER_CALM = 0.02, 0.08
 # How many times as far as blur explains a corner's sides may meet beyond the boundary before it is taken for
 # round, and pixels added to that. Sides of true corners (open sets) meet at up to four fifths of this, sides
 # of small rounds at slender ends at one and a half times and more.
@@ -153,6 +154,7 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
                 settings.quiet_px,
                 float(angles[begin]),
                 float(angles[end % n]),
+                _WHISPER_CALM if settings.calm else _WHISPER,
                 chain.weight,
             )
     arrays = (chain.node, chain.first, chain.line, chain.angle, chain.handle)
@@ -258,6 +260,7 @@ def fit_open(
                 settings.quiet_px,
                 angles[at[k]],
                 angles[at[k + 1]],
+                _WHISPER,
                 chain.weight,
             )
     arrays = (chain.node, chain.first, chain.line, chain.angle, chain.handle)
@@ -300,6 +303,7 @@ def hush(
     quiet: float,
     turn_first_deg: float,
     turn_last_deg: float,
+    whisper: float,
     weight: FloatArray,
 ) -> None:
     """Take most of their say from the points of a run between two corners which the corners' blur has moved.
@@ -318,4 +322,4 @@ def hush(
             away = gap_between(length, first, i, n) if end == 0 else gap_between(length, i, last, n)
             if k and away > near:
                 break
-            weight[i % n] = min(weight[i % n], 0.0 if away < 0.4 * near else _WHISPER)
+            weight[i % n] = min(weight[i % n], 0.0 if away < 0.4 * near else whisper)

@@ -206,7 +206,7 @@ def refine_window(
         # A corner's own point stays; those around it have no say anyway.
         if not corner[k] and (closed or 0 < k < nodes - 1):
             move_split(q, w, u, k, node, first, corner, angle, closed)
-    return best
+    return float(best)
 
 
 def sweep_starts(segments: int, sweeps: int, *, closed: bool) -> AnyArray:

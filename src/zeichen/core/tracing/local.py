@@ -273,7 +273,7 @@ def _chords_agree(points: FloatArray, i: int, pace: int, closed: bool) -> bool:
         before, after = before % n, after % n
     ax, ay = points[i, 0] - points[before, 0], points[i, 1] - points[before, 1]
     bx, by = points[after, 0] - points[i, 0], points[after, 1] - points[i, 1]
-    return abs(ax * by - ay * bx) < _AGREE * (ax * bx + ay * by)
+    return bool(abs(ax * by - ay * bx) < _AGREE * (ax * bx + ay * by))
 
 
 @njit(cache=True, error_model="numpy")
@@ -373,7 +373,7 @@ def _middle_of_peak(angles: FloatArray, i: int, closed: bool) -> int:
             if (not closed and not 0 <= j < n) or angles[j % n] < angles[i] - _AS_GOOD_DEG:
                 break
             reach[side] = k
-    return (i + (reach[1] - reach[0]) // 2) % n
+    return int((i + (reach[1] - reach[0]) // 2) % n)
 
 
 @njit(cache=True, error_model="numpy")
