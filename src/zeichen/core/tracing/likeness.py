@@ -22,6 +22,9 @@ _SIZE_SHARE = 0.012
 # No sample of a moved outline may be further off than this share of the tolerance, nor must it be nearer than this.
 _SHARE = 0.75
 _SAME_PX = 0.12
+# A half and its image may lie off the whole they replace by this many tolerances: either fit may be off by nearly
+# one, to opposite sides.
+_APART = 1.5
 _LEAST_SEGMENTS = 3
 # Outlines shorter than this are not worth it, px.
 _SHORTEST_PX = 24.0
@@ -52,7 +55,7 @@ def draw_alike(paths: list[Path], loops: list[FloatArray], *, tolerance_px: floa
     """
     out = list(paths)
     within = max(_SHARE * tolerance_px, _SAME_PX)
-    near = max(1.3 * tolerance_px, within)
+    near = max(_APART * tolerance_px, within)
     rings, lengths = zip(*(_even(loop) for loop in loops), strict=True)
     order = sorted(
         (k for k, loop in enumerate(loops) if len(loop) >= _LEAST_POINTS and lengths[k] >= _SHORTEST_PX),
