@@ -24,7 +24,7 @@ def measure_tracing() -> bool:
             return cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
 
         def ours(picture=picture) -> object:
-            return trace(picture, TraceSettings(level=127))
+            return trace(picture, TraceSettings(level=127)).deviation
 
         mine, theirs = in_turns(ours, outlines)
         good = mine < _PROMISED_S

@@ -6,6 +6,7 @@ import pytest
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing.joint_samples import lie, normal_equations, stride_of
 from zeichen.core.tracing.joint_unknowns import solve_positive
+from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.tracing.through import _nearest_on_segment
 
 CURVE = np.array([[3.0, 4.0], [20.0, -6.0], [34.0, 30.0], [50.0, 12.0]])
@@ -90,3 +91,12 @@ def test_the_nearest_place_on_a_segment_is_found_and_nodes_are_met_exactly(t):
     off, found = _nearest_on_segment(CURVE, float(place[0]), float(place[1]), min(0.95, max(0.05, t + 0.06)))
     assert off < 1e-3
     assert found == (t if t in (0.0, 1.0) else pytest.approx(t, abs=1e-3))
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_three_unknowns_are_what_numpy_finds(seed):
+    rows = np.random.default_rng(seed).normal(size=(6, 3))
+    a, b = rows.T @ rows, rows.T @ np.arange(6.0)
+    *found, det = solve_three(a[0, 0], a[0, 1], a[0, 2], a[1, 1], a[1, 2], a[2, 2], b[0], b[1], b[2])
+    assert found == pytest.approx(np.linalg.solve(a, b).tolist(), rel=1e-9)
+    assert det == pytest.approx(np.linalg.det(a), rel=1e-9)

@@ -52,3 +52,16 @@ def test_a_small_loop_is_cut_and_the_run_turns_where_it_crossed():
 def test_a_loop_longer_than_asked_for_is_the_pictures_own():
     eight = np.array([[[0.0, 0.0], [100.0, 80.0], [-60.0, 80.0], [40.0, 0.0]]])
     assert np.array_equal(without_loops(eight, 10.0, closed=False), eight)
+
+
+def test_a_curve_that_is_one_place_is_no_loop_and_the_run_does_not_grow():
+    """It crosses itself in the last digits of its control points: cutting there doubled the run each round."""
+    rng = np.random.default_rng(2)
+    dot = 118.0 + rng.integers(-1, 2, (1, 4, 2)) * np.spacing(118.0)
+    back = np.array([[[118.0, 118.0], [121.0, 120.0], [121.0, 117.0], [118.0, 119.0]]])
+    run = np.concatenate([dot, dot[:, ::-1], back])
+    cut = without_loops(run, 6.0, closed=False)
+    assert len(cut) <= 3
+    assert (cut[0, 0] == run[0, 0]).all() and (cut[-1, 3] == run[-1, 3]).all()
+    (same,) = without_loops(dot, 6.0, closed=False)
+    assert np.abs(same - 118.0).max() < 1e-9

@@ -66,11 +66,12 @@ def _has_steps(picture: AnyArray) -> bool:
 
     Between two pixels that were made of one, no kernel climbs by more than six tenths of a step.
     """
+    steep = _STEEP * float(np.ptp(picture))
     for axis in (0, 1):
         first = picture[:-1] if axis == 0 else picture[:, :-1]
         second = picture[1:] if axis == 0 else picture[:, 1:]
         step = cv2.absdiff(np.ascontiguousarray(first), np.ascontiguousarray(second))
-        if np.count_nonzero(step > _STEEP * float(np.ptp(picture))) >= _STEPS:
+        if np.count_nonzero(step > steep) >= _STEPS:
             return True
     return False
 

@@ -18,9 +18,9 @@ _MOST_CANDIDATES = 240
 _TURN_DEG = 14.0
 _STRETCH_PX = 40.0
 _ROUGH_SAMPLES = 16
+_FINE_SAMPLES = 28
 # A line costs less than a curve, and nothing costs less than a line.
 _LINE_PRICE = 0.75
-_FINE_SAMPLES = 28
 
 
 @njit(cache=True, error_model="numpy")
@@ -250,10 +250,11 @@ def _best_chain(
     cost = np.full(pieces + 1, np.inf)
     came = np.zeros(pieces + 1, np.int64)
     cost[0] = 0.0
-    # A look with few samples first; only what would be an improvement is fitted with all of them.
+    # A choice is made with few samples; what was chosen is fitted with more of them.
     rough, q = np.empty((_ROUGH_SAMPLES, 2)), np.empty((_FINE_SAMPLES, 2))
     trial = np.empty((4, 2))
-    back = -tangent
+    run = (points, weight, length, nodes, place, tangent, -tangent)
+    limits = (pieces, smooth, skip, tolerance)
     for i in range(pieces):
         if not np.isfinite(cost[i]):
             continue
@@ -264,24 +265,7 @@ def _best_chain(
             # Not even a perfect line would be an improvement.
             if cost[i] + _LINE_PRICE >= cost[j]:
                 continue
-            price, _ = _fit_between(
-                points,
-                weight,
-                length,
-                nodes,
-                place,
-                tangent,
-                back,
-                i,
-                j,
-                pieces,
-                smooth,
-                skip,
-                tolerance,
-                rough,
-                4,
-                trial,
-            )
+            price, _ = _fit_between(*run, i, j, *limits, rough, 4, trial)
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
                 misses += 1
@@ -302,24 +286,7 @@ def _best_chain(
     picked[size] = 0
     for pos in range(size, 0, -1):
         i, j = picked[pos], picked[pos - 1]
-        _, is_line = _fit_between(
-            points,
-            weight,
-            length,
-            nodes,
-            place,
-            tangent,
-            back,
-            i,
-            j,
-            pieces,
-            smooth,
-            skip,
-            tolerance,
-            q,
-            12,
-            trial,
-        )
+        _, is_line = _fit_between(*run, i, j, *limits, q, 12, trial)
         node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
         first_point[filled] = nodes[i]
         line[filled] = is_line

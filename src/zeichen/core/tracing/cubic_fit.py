@@ -10,7 +10,7 @@ import math
 import numpy as np
 from numba import njit
 
-from zeichen.core.values import FloatArray
+from zeichen.core.values import FAST_SUMS, FloatArray
 
 # A fit is good enough at this share of the tolerance, and given up where two rounds leave this many times as much.
 _WELL_WITHIN = 0.35
@@ -124,7 +124,7 @@ def fit_cubic(
     return best, best_rms
 
 
-@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def _place_inner(
     q: FloatArray,
     u: FloatArray,
@@ -182,7 +182,7 @@ def _place_inner(
     p[2, 0], p[2, 1] = p[3, 0] + e2x, p[3, 1] + e2y
 
 
-@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def _distances(q: FloatArray, u: FloatArray, count: int, p: FloatArray) -> tuple[float, float]:
     """Take the points' parameters to their feet; returns the largest distance and the sum of squares."""
     x0, y0 = p[0, 0], p[0, 1]

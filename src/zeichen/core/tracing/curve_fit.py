@@ -25,7 +25,6 @@ from zeichen.core.tracing.local import (
 from zeichen.core.tracing.true_shapes import make_circle, make_ellipse, make_fillets, round_arcs
 from zeichen.core.values import AnyArray, FloatArray, require_number
 
-# What say a point has that a corner's blur moved: beside other colours less, for those moved it too.
 _WHISPER, _WHISPER_CALM = 0.02, 0.08
 # How many times as far as blur explains a corner's sides may meet beyond the boundary before it is taken for
 # round, and pixels added to that. Sides of true corners (open sets) meet at up to four fifths of this, sides
@@ -63,6 +62,11 @@ class FitSettings:
         require_number(self.pixel_px, "Pixel size", least=0.5, most=40, unit="px")
         require_number(self.blur_px, "Blur", least=0, most=20, unit="px")
         require_number(self.noise_px, "Noise", least=0, most=20, unit="px")
+
+    @property
+    def whisper(self) -> float:
+        """What say a point has that a corner's blur moved: beside other colours less, for those moved it too."""
+        return _WHISPER_CALM if self.calm else _WHISPER
 
     @property
     def skip_px(self) -> float:
@@ -154,7 +158,7 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
                 settings.quiet_px,
                 float(angles[begin]),
                 float(angles[end % n]),
-                _WHISPER_CALM if settings.calm else _WHISPER,
+                settings.whisper,
                 chain.weight,
             )
     arrays = (chain.node, chain.first, chain.line, chain.angle, chain.handle)
@@ -260,7 +264,7 @@ def fit_open(
                 settings.quiet_px,
                 angles[at[k]],
                 angles[at[k + 1]],
-                _WHISPER,
+                settings.whisper,
                 chain.weight,
             )
     arrays = (chain.node, chain.first, chain.line, chain.angle, chain.handle)

@@ -14,6 +14,7 @@ from numba import njit
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
+from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 
@@ -317,17 +318,14 @@ def _normals(
                 h2 += v * square
         # Least squares v = a + b u + c u u; the point itself is one of them.
         used = counts[0] + counts[1] + 1
-        m0, m1, m2, m3, m4 = float(used), s1, s2, s3, s4
-        det = m0 * (m2 * m4 - m3 * m3) - m1 * (m1 * m4 - m3 * m2) + m2 * (m1 * m3 - m2 * m2)
         slope = 0.0
+        a, b, c, det = solve_three(float(used), s1, s2, s2, s3, s4, h0, h1, h2)
         if abs(det) > 1e-9 and used >= 4:
-            slope = (m0 * (h1 * m4 - m3 * h2) - h0 * (m1 * m4 - m3 * m2) + m2 * (m1 * h2 - h1 * m2)) / det
-            c = (m0 * (m2 * h2 - h1 * m3) - m1 * (m1 * h2 - h1 * m2) + h0 * (m1 * m3 - m2 * m2)) / det
-            a = (h0 * (m2 * m4 - m3 * m3) - m1 * (h1 * m4 - m3 * h2) + m2 * (h1 * m3 - m2 * h2)) / det
+            slope = b
             offset[out] = -a
             curvature[out] = 2.0 * c / (1.0 + slope * slope) ** 1.5
-        elif m2 > 1e-9:
-            slope = h1 / m2
+        elif s2 > 1e-9:
+            slope = h1 / s2
         if abs(slope) > 1.0:
             slope = 0.0
         size = math.sqrt(1.0 + slope * slope)

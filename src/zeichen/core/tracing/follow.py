@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.tracing.stroke_middle import ink_at, rim_along
+from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import AnyArray, FloatArray
 
 # Rims further apart than the line is wide by this share, and this many pixels, are not both its own.
@@ -43,11 +44,8 @@ def _bend(s: FloatArray, v: FloatArray, first: int, last: int, at: float) -> tup
         b1 += off * t
         b2 += off * square
     # A straight line is preferred as far as the points do not tell.
-    p11, p12, p22 = m2 + 1e-6 - m1 * m1 / m0, m3 - m1 * m2 / m0, m4 + 20.0 - m2 * m2 / m0
-    c1, c2 = b1 - m1 * b0 / m0, b2 - m2 * b0 / m0
-    curve = (c2 - p12 * c1 / p11) / (p22 - p12 * p12 / p11)
-    slope = (c1 - p12 * curve) / p11
-    return origin + (b0 - m1 * slope - m2 * curve) / m0, slope, curve
+    value, slope, curve, _ = solve_three(m0, m1, m2, m2 + 1e-6, m3, m4 + 20.0, b0, b1, b2)
+    return origin + value, slope, curve
 
 
 @njit(cache=True, error_model="numpy")

@@ -19,15 +19,15 @@ from zeichen.core.tracing.joint_samples import gather, lie, normal_equations
 from zeichen.core.tracing.joint_step import apply_step, bring_back, keep, move_split, tie_lines
 from zeichen.core.tracing.joint_unknowns import (
     add_segment,
-    hold_evenly,
     name_targets,
     number_unknowns,
     solve_positive,
+    stiffness,
     widen_band,
 )
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
-# Segments moved at once; more would cost the cube for nothing, since far nodes hardly feel each other.
+# Segments moved at once: far nodes hardly feel each other, and a step that fails fails for all of them.
 WINDOW = 8
 # And how far the next window lies from the one before: nodes near a rim get a second, better look.
 PACE = 5
@@ -79,6 +79,17 @@ def widen(s0: int, count: int, closed: bool, line: BoolArray, corner: BoolArray)
 
 
 @njit(cache=True, error_model="numpy")
+def _furthest_corner(kept: FloatArray, s0: int, node: FloatArray, corner: BoolArray) -> float:
+    """Return how far a step moved the corner of a window that it moved furthest, px along an axis."""
+    way = 0.0
+    for i in range(len(kept)):
+        k = (s0 + i) % len(node)
+        if corner[k]:
+            way = max(way, abs(node[k, 0] - kept[i, 0]), abs(node[k, 1] - kept[i, 1]))
+    return way
+
+
+@njit(cache=True, error_model="numpy")
 def refine_window(
     q: FloatArray,
     w: FloatArray,
@@ -126,7 +137,7 @@ def refine_window(
             name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
             widen_band(target[i], many[i], low)
         a, work = np.empty((2, size, size))
-        b, step, even = np.empty((3, size))
+        b, step, stiff = np.empty((3, size))
         own, half = np.empty((2, 8, 8))
         own_b = np.empty(8)
         kept = np.empty((count + 1, 6))
@@ -143,14 +154,14 @@ def refine_window(
                 add_segment(
                     own, own_b, line[k], angle[k], handle[k], target[i], share[i], many[i], half, a, b
                 )
-            hold_evenly(a, at, s0, segments, closed, corner, angle, even)
+            stiffness(a, at, s0, segments, closed, corner, angle, stiff)
             tried = False
             gone = best
             for _ in range(5):
                 for r in range(size):
                     for c in range(low[r], r + 1):
                         work[r, c] = a[r, c]
-                    work[r, r] += damp * (even[r] + 1e-3) + 1e-7
+                    work[r, r] += damp * (stiff[r] + 1e-3) + 1e-7
                     step[r] = b[r]
                 if not solve_positive(work, step, low, size):
                     damp *= 10
@@ -191,11 +202,7 @@ def refine_window(
             gain = best - gone
             best = gone
             # The points beside a corner have little say: it may be on its way although little is gained.
-            way = 0.0
-            for i in range(count + 1):
-                k = (s0 + i) % nodes
-                if corner[k]:
-                    way = max(way, abs(node[k, 0] - kept[i, 0]), abs(node[k, 1] - kept[i, 1]))
+            way = _furthest_corner(kept, s0, node, corner)
             keep(kept, s0, count, segments, node, angle, handle)
             if gain < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
                 break
@@ -213,13 +220,12 @@ def sweep_starts(segments: int, sweeps: int, *, closed: bool) -> AnyArray:
     """Return where the windows of some sweeps over a chain start."""
     if segments <= WINDOW:
         return np.zeros(sweeps, np.int64)
-    pace = PACE
     runs = []
     for sweep in range(sweeps):
         start = -(sweep % 2) if closed else 0
         # An open chain ends with the first window that reaches its end.
-        stop = segments if closed else max(segments - WINDOW + pace, 1)
-        runs.append(np.arange(start, stop, pace))
+        stop = segments if closed else max(segments - WINDOW + PACE, 1)
+        runs.append(np.arange(start, stop, PACE))
     return np.concatenate(runs).astype(np.int64)
 
 

@@ -11,12 +11,10 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.tracing.chain_geometry import span
-from zeichen.core.values import AnyArray, FloatArray
+from zeichen.core.values import FAST_SUMS, AnyArray, FloatArray
 
 # Points of one segment that are looked at, about; more say hardly more than these.
 _MOST_SAMPLES = 20
-# Rows of a state.
-_T, _OFF, _NX, _NY = range(4)
 
 
 @njit(cache=True, error_model="numpy")
@@ -67,7 +65,7 @@ def gather(
     return seen, at, point, begin
 
 
-@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def lie(p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray, state: FloatArray) -> float:
     """Put samples on a cubic, two Newton steps from the feet they had; returns the weighted squared error.
 
@@ -110,7 +108,7 @@ def lie(p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray
     return total
 
 
-@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def normal_equations(
     seen: FloatArray, state: FloatArray, low: int, high: int, line: bool, a: FloatArray, b: FloatArray
 ) -> None:
@@ -138,7 +136,7 @@ def normal_equations(
         b[axis], b[2 + axis], b[4 + axis], b[6 + axis] = b0, b1, b2, b3
 
 
-@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def _fill_block(
     seen: FloatArray, state: FloatArray, low: int, high: int, line: bool, row: int, column: int, a: FloatArray
 ) -> None:

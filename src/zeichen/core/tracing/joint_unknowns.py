@@ -9,14 +9,14 @@ import math
 
 from numba import njit
 
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import FAST_SUMS, AnyArray, BoolArray, FloatArray
 
 # Corners that turn by less than this cosine's angle are blunt, and held so many times as firmly as they are stiff.
 _BLUNT_COS = math.cos(math.radians(75.0))
 _BLUNT_HOLD = 10.0
 
 
-@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bool:
     """Solve a symmetric positive system by Cholesky in place; the answer is left in b.
 
@@ -168,7 +168,7 @@ def widen_band(target: AnyArray, many: AnyArray, low: AnyArray) -> None:
             low[target[r, k]] = min(low[target[r, k]], least)
 
 
-@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def add_segment(
     own: FloatArray,
     own_b: FloatArray,
@@ -228,7 +228,7 @@ def add_segment(
 
 
 @njit(cache=True, error_model="numpy")
-def hold_evenly(
+def stiffness(
     a: FloatArray,
     at: AnyArray,
     s0: int,
@@ -236,15 +236,15 @@ def hold_evenly(
     closed: bool,
     corner: BoolArray,
     angle: FloatArray,
-    even: FloatArray,
+    stiff: FloatArray,
 ) -> None:
     """Write what each unknown is damped by: its own stiffness, but that of both coordinates for a blunt corner.
 
     A blunt corner may slide along one of its sides while the other bends after it: the points there have too
     little say to hold it. A slender tip must get to where its sides meet, a smooth node to where a line ends.
     """
-    for r in range(len(even)):
-        even[r] = a[r, r]
+    for r in range(len(stiff)):
+        stiff[r] = a[r, r]
     nodes = len(corner)
     for i in range(len(at)):
         index, k = at[i], (s0 + i) % nodes
@@ -252,4 +252,4 @@ def hold_evenly(
             continue
         turn = angle[k % segments, 0] - angle[(k - 1) % segments, 1]
         if math.cos(turn) > _BLUNT_COS:
-            even[index] = even[index + 1] = _BLUNT_HOLD * (a[index, index] + a[index + 1, index + 1])
+            stiff[index] = stiff[index + 1] = _BLUNT_HOLD * (a[index, index] + a[index + 1, index + 1])

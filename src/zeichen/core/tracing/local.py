@@ -10,7 +10,8 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.tracing.cubic_fit import solve_small
-from zeichen.core.values import BoolArray, FloatArray
+from zeichen.core.tracing.three_unknowns import solve_three
+from zeichen.core.values import FAST_SUMS, BoolArray, FloatArray
 
 # A turn sharper than this is a corner whatever the arc fit says.
 _SURE_DEG = 60.0
@@ -43,7 +44,7 @@ def cumulative_length(points: FloatArray) -> FloatArray:
     return out
 
 
-@njit(cache=True, error_model="numpy", fastmath={"contract", "arcp", "nsz", "reassoc"})
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def _polynomial_at_zero(d: FloatArray, q: FloatArray, count: int, degree: int, out: FloatArray) -> float:
     """Fit x(d) and y(d) by least squares; out = position and derivative at d = 0; returns the RMS."""
     m1 = m2 = m3 = m4 = x0 = x1 = x2 = y0 = y1 = y2 = 0.0
@@ -64,19 +65,12 @@ def _polynomial_at_zero(d: FloatArray, q: FloatArray, count: int, degree: int, o
         x2 += x * square
         y2 += y * square
     m0 = float(count)
-    # Gauss on three moments, or on two: what is left of each after the ones before.
-    p11 = m2 - m1 * m1 / m0
-    p11 = p11 if abs(p11) > 1e-12 else 1e-12
-    p12 = m3 - m1 * m2 / m0
-    ax, ay = x1 - m1 * x0 / m0, y1 - m1 * y0 / m0
-    cx = cy = 0.0
     if degree == 2 and count >= 4:
-        p22 = m4 - m2 * m2 / m0 - p12 * p12 / p11
-        p22 = p22 if abs(p22) > 1e-12 else 1e-12
-        cx = (x2 - m2 * x0 / m0 - p12 * ax / p11) / p22
-        cy = (y2 - m2 * y0 / m0 - p12 * ay / p11) / p22
-    bx, by = (ax - p12 * cx) / p11, (ay - p12 * cy) / p11
-    ax, ay = (x0 - m1 * bx - m2 * cx) / m0, (y0 - m1 * by - m2 * cy) / m0
+        ax, bx, cx, _ = solve_three(m0, m1, m2, m2, m3, m4, x0, x1, x2)
+        ay, by, cy, _ = solve_three(m0, m1, m2, m2, m3, m4, y0, y1, y2)
+    else:
+        ax, bx, cx, _ = solve_three(m0, m1, 0.0, m2, 0.0, 1.0, x0, x1, 0.0)
+        ay, by, cy, _ = solve_three(m0, m1, 0.0, m2, 0.0, 1.0, y0, y1, 0.0)
     total = 0.0
     for k in range(count):
         ex = ax + d[k] * (bx + d[k] * cx) - (q[k, 0] - ox)

@@ -7,10 +7,12 @@ import numpy as np
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.meeting import crossing_pairs
 from zeichen.core.tracing.through import shifted_end
-from zeichen.core.values import FloatArray
+from zeichen.core.values import BoolArray, FloatArray
 
 _SAMPLES = 25
 _ROUNDS = 4
+# A curve no larger than this is a place.
+_ONE_PLACE_PX = 1e-9
 # Longer runs than this are texture, in which nobody looks for loops.
 _MOST_SEGMENTS = 4_000
 
@@ -52,7 +54,8 @@ def without_loops(curves: FloatArray, longest: float, *, closed: bool) -> FloatA
     closed : bool
         Whether the run's end is its start.
     """
-    for _ in range(_ROUNDS):
+    curves = _with_length(curves)
+    for _ in range(_ROUNDS if len(curves) and _drawn(curves).any() else 0):
         if not 0 < len(curves) <= _MOST_SEGMENTS:
             break
         found = crossings(curves)
@@ -86,6 +89,22 @@ def without_loops(curves: FloatArray, longest: float, *, closed: bool) -> FloatA
                 cut.insert(at, (u, v))
         curves = _without(curves, cut)
     return curves
+
+
+def _with_length(curves: FloatArray) -> FloatArray:
+    """Return a run without the curves that are all one place: they cross themselves in their last digits."""
+    drawn = _drawn(curves)
+    if drawn.all():
+        return curves
+    out = (curves[drawn] if drawn.any() else curves[:1]).copy()
+    # The run keeps its start and its end to the last digit.
+    out[0, 0], out[-1, 3] = curves[0, 0], curves[-1, 3]
+    return out
+
+
+def _drawn(curves: FloatArray) -> BoolArray:
+    """Return which curves are more than one place."""
+    return np.asarray(np.abs(curves - curves[:, :1]).max(axis=(1, 2), initial=0.0) > _ONE_PLACE_PX)
 
 
 def _without(curves: FloatArray, cut: list[tuple[float, float]]) -> FloatArray:
