@@ -6,6 +6,7 @@ from itertools import pairwise
 import cv2
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -76,6 +77,21 @@ def test_a_side_branch_ends_on_the_stroke_that_goes_on():
     assert len(drawing.shapes) == 2 and length(drawing) == pytest.approx(240, abs=2.5)
     ends = np.concatenate([path.segments[[0, -1], [0, 3]] for path in drawing.paths])
     assert np.linalg.norm(ends - (100, 60), axis=1).min() < 0.6
+
+
+@pytest.mark.parametrize("half_px", [18, 22])
+@pytest.mark.parametrize("degrees", [0, 130, 150, 170])
+@pytest.mark.parametrize("leg_px", [9, 10, 11, 12])
+def test_a_line_that_ends_just_beyond_a_bar_loses_nothing_and_does_not_wind(degrees, half_px, leg_px):
+    along, way = (
+        np.array([math.cos(turn), math.sin(turn)]) for turn in (math.atan2(150, 60), math.radians(degrees))
+    )
+    middle = np.array([110.0, 160.0]) - leg_px * along
+    drawn = [[(50.0, 10.0), (110.0, 160.0)], [tuple(middle - half_px * way), tuple(middle + half_px * way)]]
+    paths = lines(pen(drawn)).paths
+    runs = shapely.MultiLineString([bezier.flatten(path.segments, tolerance=0.01) for path in paths])
+    true = shapely.MultiLineString(drawn)
+    assert shapely.hausdorff_distance(shapely.segmentize(runs, 0.25), shapely.segmentize(true, 0.25)) < 3.0
 
 
 def test_a_corner_of_a_stroke_stays_a_corner():

@@ -24,11 +24,16 @@ from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
 from zeichen.core.tracing.skeleton import Skeleton, half_widths, skeleton_of
 from zeichen.core.tracing.solid import INK, trace_solid
 from zeichen.core.tracing.stroke_middle import ink_across, rim_along
-from zeichen.core.values import AnyArray, FloatArray
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Areas thicker than this many line widths are not lines.
 _THICK = 1.7
 _MOST_BRANCHES = 5_000
+# Points further apart than this (px, widths) have a gap between them ...
+_LEAST_GAP_PX = 2.5
+_LEAST_GAP = 0.25
+# ... which the pen crossed straight if a curve through the points would be longer by this share of it.
+_DETOUR = 0.06
 
 
 def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
@@ -283,7 +288,7 @@ def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
     if away[-1] < 0.6 * width or len(run) < 3:
         return run
     gap = int(np.argmax(np.diff(away) > 0.3 * width))
-    if away[gap + 1] - away[gap] > 0.3 * width and away[gap] < 0.6 * width:
+    if away[gap + 1] - away[gap] > 0.3 * width and away[gap] < 0.9 * width:
         return _stub_end(run, gap, ink, width)
     # From a place where the line still has its full width, on to where the ink ends.
     base = max(0, min(int(np.searchsorted(away, 0.6 * width, side="right")) - 1, len(run) - 3))
@@ -311,7 +316,9 @@ def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
 
 def _stub_end(run: FloatArray, gap: int, ink: FloatArray, width: float) -> FloatArray:
     """Return a run whose first points, too few to tell a direction, are replaced by where the pen was set down."""
-    way = run[0] - run[gap + 1]
+    way = run[0] - run[gap]
+    if float(np.linalg.norm(way)) < 0.35 * width:
+        way = run[0] - run[gap + 1]
     way = way / float(np.linalg.norm(way))
     place = run[0]
     rim = rim_along(ink, float(place[0]), float(place[1]), float(way[0]), float(way[1]), 3.0 * width)
@@ -330,15 +337,22 @@ def _fitted(stroke: Stroke, fit: FitSettings) -> Path:
     elif closed and len(points) >= 6:
         return Path(fit_chain(points, fit).curves())
     cuts = [0, *(k for k in at if 0 < k < len(points) - 1), len(points) - 1]
-    parts = [_open_part(points[a : b + 1], fit) for a, b in pairwise(cuts) if b > a]
-    return Path(np.concatenate(parts or [_open_part(points, fit)]), closed=closed and len(points) > 2)
+    parts = [_open_part(points[a : b + 1], fit, stroke.width) for a, b in pairwise(cuts) if b > a]
+    return Path(np.concatenate(parts or [_open_part(points, fit, stroke.width)]), closed=closed and len(points) > 2)
 
 
-def _open_part(points: FloatArray, fit: FitSettings) -> FloatArray:
+def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray:
     if len(points) < 4:
         ends = points if len(points) > 1 else np.vstack([points[0] - 0.05, points[0] + 0.05])
         return bezier.line_segments(ends[[0, -1]])
-    return fit_open(points, fit, hushed=False).curves()
+    curves = fit_open(points, fit, hushed=False).curves()
+    step = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
+    detour = float(bezier.arc_lengths(curves).sum() - step.sum())
+    if detour > _DETOUR * float(step[gaps].sum()) + 0.2:
+        bridged = _bridged(points, gaps)
+        curves = fit_open(bridged, fit, hushed=False).curves()
+    return curves
 
 
 def _spaced(points: FloatArray, closed: bool) -> FloatArray:
@@ -348,6 +362,18 @@ def _spaced(points: FloatArray, closed: bool) -> FloatArray:
     keep = np.concatenate([[True], step > 1e-6])
     ring = ring[keep]
     return np.asarray(ring[:-1] if closed and len(ring) > 1 else ring)
+
+
+def _bridged(points: FloatArray, gaps: BoolArray) -> FloatArray:
+    """Return points with others, a pixel apart, put in straight over gaps (after which points they are is given)."""
+    out: list[FloatArray] = []
+    first = 0
+    for gap in np.nonzero(gaps)[0]:
+        a, b = points[gap], points[gap + 1]
+        t = np.linspace(0.0, 1.0, max(2, round(float(np.linalg.norm(b - a)))) + 1)[1:-1, None]
+        out += [points[first : gap + 1], a + t * (b - a)]
+        first = int(gap) + 1
+    return np.vstack([*out, points[first:]])
 
 
 def _short_way(shapes: list[Shape]) -> list[Shape]:

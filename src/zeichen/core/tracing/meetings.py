@@ -21,6 +21,10 @@ _DEAREST = 3.5
 _BENT_DEG = 80.0
 # Turning sharper than this where two tracks meet is a corner.
 _CORNER_DEG = 25.0
+# A run with a free end that is shorter is a stub, widths.
+_STUB = 0.8
+# Lines that run together into a tip are wider there than either by this.
+_WEDGE_WIDER = 1.06
 # How far to follow a line into a knot beside the knot's own size, and without seeing its rim, widths.
 _FURTHEST = 4.0
 _COAST = 2.6
@@ -96,12 +100,17 @@ def tracks_into_knots(ink: FloatArray, runs: list[Run], knots: FloatArray) -> di
 def _lead(run: Run, at_start: bool, knot: FloatArray) -> FloatArray:
     """Return the points that lead to one end of a run; a stub, too short to tell, points at its knot."""
     points = run.towards(at_start)
-    if run.length < 0.8 * run.width and (run.start < 0 or run.end < 0):
+    if _is_stub(run):
         away = points[0] - knot
         steps = np.linspace(0.0, 1.0, max(3, len(points)))[:, None]
         reach = float(np.linalg.norm(points[-1] - points[0])) / max(float(np.linalg.norm(away)), 1e-9)
         points = points[0] - steps * away * max(reach, 1e-3)
     return np.ascontiguousarray(points[-int(4 * run.width + 12) :])
+
+
+def _is_stub(run: Run) -> bool:
+    """Return whether a run is a line's end too short to tell where the line comes from."""
+    return run.length < _STUB * run.width and (run.start < 0 or run.end < 0)
 
 
 def joined_strokes(
@@ -138,22 +147,30 @@ def joined_strokes(
 
 def _tips_of_wedges(ends: list[End], runs: list[Run], tracks: dict[End, Track]) -> list[End]:
     """Return the stubs that thinning makes where two lines run together into a tip: both are followed to it."""
+    if len(ends) != 3:
+        return []
     found = []
     for end in ends:
         run = runs[end[0]]
-        if (run.start >= 0 and run.end >= 0) or run.length > 1.5 * run.width:
+        others = [other for other in ends if other[0] != end[0]]
+        # A line of its own is as wide as the others; two that run together are wider up to their tip.
+        wide = run.width > _WEDGE_WIDER * max((runs[other[0]].width for other in others), default=run.width)
+        loose = run.start < 0 or run.end < 0
+        if not _is_stub(run) and not (loose and wide and run.length < 1.5 * run.width):
             continue
         tip = run.towards(end[1])[0]
-        reached = [
-            other
-            for other in ends
-            if other[0] != end[0]
-            and len(tracks[other].points)
-            and np.linalg.norm(tracks[other].points - tip, axis=1).min() < 0.45 * run.width
-        ]
-        if len(reached) > 1:
+        if len(others) == 2 and all(_reaches(tip, tracks[o], runs[o[0]], run.width) for o in others):
             found.append(end)
     return found
+
+
+def _reaches(tip: FloatArray, track: Track, run: Run, width: float) -> bool:
+    """Return whether a line is followed to a tip, its rim in sight."""
+    if _is_stub(run) or len(track.points) == 0:
+        return False
+    gaps = np.linalg.norm(track.points - tip, axis=1)
+    nearest = int(gaps.argmin())
+    return bool(track.seen[nearest] and gaps[nearest] < _LANDING * width)
 
 
 def _walk(first: End, runs: list[Run], partner: dict[End, _Joint], used: set[int]) -> Stroke:
@@ -263,7 +280,7 @@ def _landing(
     seen = track.seen[:k]
     first = int(np.argmin(seen)) if not seen.all() else k
     lead = track.points[:first]
-    if first < k:
+    if first < k and not _is_stub(runs[other[0]]):
         back = tracks[other].leading
         heading = lead[-1] - lead[-3] if len(lead) > 2 else way
         ahead = lead[-1] if len(lead) else runs[one[0]].towards(one[1])[-1]
