@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from itertools import pairwise
 
 import cv2
 import numpy as np
@@ -15,7 +14,7 @@ from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.curve_fit import FitSettings, fit_chain, fit_open
+from zeichen.core.tracing.curve_fit import FitSettings
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.knots import sound_runs
 from zeichen.core.tracing.meetings import End, Stroke, Track, joined_strokes, tracks_into_knots
@@ -23,17 +22,13 @@ from zeichen.core.tracing.pen_room import within_ink
 from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
 from zeichen.core.tracing.skeleton import Skeleton, half_widths, skeleton_of
 from zeichen.core.tracing.solid import INK, trace_solid
+from zeichen.core.tracing.stroke_fit import fitted_stroke
 from zeichen.core.tracing.stroke_middle import ink_across, rim_along
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 # Areas thicker than this many line widths are not lines.
 _THICK = 1.7
 _MOST_BRANCHES = 5_000
-# Points further apart than this (px, widths) have a gap between them ...
-_LEAST_GAP_PX = 2.5
-_LEAST_GAP = 0.25
-# ... which the pen crossed straight if a curve through the points would be longer by this share of it.
-_DETOUR = 0.06
 
 
 def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
@@ -77,7 +72,7 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     for number, stroke in enumerate(strokes):
         if number % 32 == 0:
             report(0.5 + 0.4 * number / len(strokes))
-        path = within_ink(_fitted(stroke, fit), half, stroke.width)
+        path = within_ink(fitted_stroke(stroke, fit), half, stroke.width)
         paths.append(path)
         shapes.append(Shape(f"s{number + 1}", (path,), INK, stroke_width=stroke.width))
     shapes = _short_way(shapes)
@@ -324,56 +319,6 @@ def _stub_end(run: FloatArray, gap: int, ink: FloatArray, width: float) -> Float
     rim = rim_along(ink, float(place[0]), float(place[1]), float(way[0]), float(way[1]), 3.0 * width)
     tip = place + way * (rim - 0.5 * width) if rim >= 0 else place
     return np.vstack([tip, run[gap + 1 :]])
-
-
-def _fitted(stroke: Stroke, fit: FitSettings) -> Path:
-    """Return the path along a stroke; between its corners each part is fitted alone."""
-    points = _spaced(stroke.points, stroke.closed)
-    closed = stroke.closed
-    at = sorted({int(np.linalg.norm(points - corner, axis=1).argmin()) for corner in stroke.corners})
-    if closed and at:
-        points = np.vstack([points[at[0] :], points[: at[0] + 1]])
-        at = [k - at[0] for k in at]
-    elif closed and len(points) >= 6:
-        return Path(fit_chain(points, fit).curves())
-    cuts = [0, *(k for k in at if 0 < k < len(points) - 1), len(points) - 1]
-    parts = [_open_part(points[a : b + 1], fit, stroke.width) for a, b in pairwise(cuts) if b > a]
-    return Path(np.concatenate(parts or [_open_part(points, fit, stroke.width)]), closed=closed and len(points) > 2)
-
-
-def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray:
-    if len(points) < 4:
-        ends = points if len(points) > 1 else np.vstack([points[0] - 0.05, points[0] + 0.05])
-        return bezier.line_segments(ends[[0, -1]])
-    curves = fit_open(points, fit, hushed=False).curves()
-    step = np.linalg.norm(np.diff(points, axis=0), axis=1)
-    gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
-    detour = float(bezier.arc_lengths(curves).sum() - step.sum())
-    if detour > _DETOUR * float(step[gaps].sum()) + 0.2:
-        bridged = _bridged(points, gaps)
-        curves = fit_open(bridged, fit, hushed=False).curves()
-    return curves
-
-
-def _spaced(points: FloatArray, closed: bool) -> FloatArray:
-    """Return points about one pixel apart: gaps over meetings are bridged, doubled points dropped."""
-    ring = np.vstack([points, points[:1]]) if closed else points
-    step = np.linalg.norm(np.diff(ring, axis=0), axis=1)
-    keep = np.concatenate([[True], step > 1e-6])
-    ring = ring[keep]
-    return np.asarray(ring[:-1] if closed and len(ring) > 1 else ring)
-
-
-def _bridged(points: FloatArray, gaps: BoolArray) -> FloatArray:
-    """Return points with others, a pixel apart, put in straight over gaps (after which points they are is given)."""
-    out: list[FloatArray] = []
-    first = 0
-    for gap in np.nonzero(gaps)[0]:
-        a, b = points[gap], points[gap + 1]
-        t = np.linspace(0.0, 1.0, max(2, round(float(np.linalg.norm(b - a)))) + 1)[1:-1, None]
-        out += [points[first : gap + 1], a + t * (b - a)]
-        first = int(gap) + 1
-    return np.vstack([*out, points[first:]])
 
 
 def _short_way(shapes: list[Shape]) -> list[Shape]:
