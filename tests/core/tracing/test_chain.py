@@ -43,7 +43,7 @@ def test_an_open_chain_does_not_turn_at_its_ends():
 
 @given(st.integers(1, 60), st.integers(1, 3), st.booleans())
 def test_the_windows_of_a_sweep_reach_every_segment(segments, sweeps, closed):
-    starts = sweep_starts(segments, sweeps, closed=closed)
+    starts = sweep_starts(segments, sweeps, closed)
     if segments <= WINDOW:
         assert starts.tolist() == [0] * sweeps
         return

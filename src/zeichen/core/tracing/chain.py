@@ -1,20 +1,15 @@
-"""A chain of lines and cubics along measured points, and the order in which it is fitted.
-
-The kernels do the work; they are called from here one by one, because a compiled function that
-calls others compiles all of them again.
-"""
+"""A chain of lines and cubics along measured points, and what is done to it."""
 
 import math
 from dataclasses import dataclass, field
 
 import numpy as np
 
-from zeichen.core.tracing import chain_edit, chain_geometry, joint_fit
+from zeichen.core.tracing import chain_geometry, chain_work, joint_fit
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
-# Lines longer than this are the artist's own and never become part of a curve, px.
-_LONG_LINE_PX = 12.0
-_LEAST_POINTS = 5
+# No windows in particular.
+_ALL_OVER = np.zeros(0, np.int64)
 # A corner that turns by this more than its points is a spike of the fit.
 _SPIKE_RAD = math.radians(42.0)
 # Points that turn by more than this show a corner, however wrong its fit.
@@ -68,66 +63,37 @@ class Chain:
 
     def polish(self, tolerance: float) -> None:
         """Fit all joints together, then straighten, split and thin out until each does its share."""
-        m = self.count
-        self._part_lines()
-        chain_geometry.spread_all(self.points, self.at, self.first[:m], self.segments, self.closed)
-        self.refine(1, rounds=5)
-        if self.straighten(0.6 * tolerance):
-            self.refine(1, rounds=4)
-        self.count = chain_edit.split_worst(
-            self.points, self.weight, self.at, m, *self._arrays(), self.closed, tolerance, _LEAST_POINTS
-        )
-        self.count = chain_edit.thin_out(
-            self.points,
-            self.weight,
-            self.at,
-            self.count,
-            *self._arrays(),
-            self.closed,
-            tolerance,
-            _LONG_LINE_PX,
-        )
-        self.straighten(0.5 * tolerance)
-        self.refine(2, rounds=5)
+        self._work(chain_work.POLISH, tolerance, _ALL_OVER, 0)
 
-    def refine(self, sweeps: int, *, rounds: int = 6) -> None:
+    def refine(self, *, rounds: int = 6) -> None:
         """Move all nodes to where the chain lies best on its points."""
-        self._refine(joint_fit.sweep_starts(self.segments, sweeps, closed=self.closed), rounds)
+        self._work(chain_work.REFINE, 0.0, _ALL_OVER, rounds)
 
     def refine_near(self, segments: list[int], *, rounds: int) -> None:
         """Move the nodes around some segments of a closed chain, one after the other."""
         m = self.count
         starts = (np.array(segments, dtype=np.int64) - joint_fit.WINDOW // 2) % m
-        self._refine(starts if m > joint_fit.WINDOW else starts[:1], rounds)
+        self._work(chain_work.REFINE, 0.0, starts if m > joint_fit.WINDOW else starts[:1], rounds)
 
-    def _refine(self, starts: AnyArray, rounds: int) -> None:
-        joint_fit.refine(
+    def _work(self, what: int, tolerance: float, starts: AnyArray, amount: int) -> None:
+        self.count = chain_work.work(
+            what,
             self.points,
             self.weight,
             self.at,
-            *(array[: self.count] for array in self._arrays()),
+            self.count,
+            self.node,
+            self.first,
+            self.line,
+            self.corner,
+            self.pinned,
+            self.angle,
+            self.handle,
             self.closed,
-            starts,
-            rounds,
             self.calm,
-        )
-
-    def straighten(self, tolerance: float) -> int:
-        """Make lines of curves that draw nothing else; returns how many."""
-        return int(
-            chain_edit.straighten(
-                self.points,
-                self.weight,
-                self.count,
-                self.node,
-                self.first,
-                self.line,
-                self.corner,
-                self.angle,
-                self.handle,
-                self.closed,
-                tolerance,
-            )
+            float(tolerance),
+            starts,
+            amount,
         )
 
     def curves(self) -> FloatArray:
@@ -181,10 +147,8 @@ class Chain:
             self.handle[k] = float(np.hypot(*(self.node[j] - self.node[k]))) / 3
             chain_geometry.spread_parameters(self.points, self.at, start, max(last - start, 1))
         if self.closed:
-            self.refine(1, rounds=4)
-        self.count = chain_edit.split_worst(
-            self.points, self.weight, self.at, self.count, *self._arrays(), self.closed, tolerance, 2
-        )
+            self.refine(rounds=4)
+        self._work(chain_work.SPLIT, tolerance, _ALL_OVER, 2)
 
     def smooth_spikes(self, pixel_px: float) -> int:
         """Make smooth those corners of a closed chain that turn far more than their points do; returns how many."""
@@ -300,16 +264,3 @@ class Chain:
         for array in (self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle):
             array[k : m - 1] = array[k + 1 : m].copy()
         self.count = m - 1
-
-    def _part_lines(self) -> None:
-        m = self.count
-        line = self.line[:m]
-        before = np.roll(line, 1)
-        if not self.closed:
-            before[0] = line[-1] = False
-        self.corner[:m] |= line & before
-
-    def _arrays(
-        self,
-    ) -> tuple[FloatArray, AnyArray, BoolArray, BoolArray, BoolArray, FloatArray, FloatArray]:
-        return self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle

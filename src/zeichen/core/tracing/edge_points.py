@@ -169,18 +169,19 @@ class Edges:
         step = max(1, len(points) // _PROBES)
         best, least = 0.0, math.inf
         normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0, step)
-        picked = slice(None, None, step)
+        # Strided views would have the kernel compiled once more.
+        some, right, left = (np.ascontiguousarray(a[::step]) for a in (points, self.right, self.left))
         worse = 0
         for blur in BLURS_PX:
             profile = edge_profile(blur)
-            _, left = _settle(
+            _, unexplained = _settle(
                 self.picture,
                 self.labels,
-                points[picked],
+                some,
                 normal,
                 curvature,
-                self.right[picked],
-                self.left[picked],
+                right,
+                left,
                 self.palette,
                 profile.share,
                 profile.slope,
@@ -188,7 +189,7 @@ class Edges:
                 blur,
                 _TRIES,
             )
-            middle = value_below(left, 0.5)
+            middle = value_below(unexplained, 0.5)
             if middle < least:
                 best, least, worse = blur, middle, 0
             else:

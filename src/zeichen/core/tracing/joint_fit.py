@@ -216,17 +216,20 @@ def refine_window(
     return float(best)
 
 
-def sweep_starts(segments: int, sweeps: int, *, closed: bool) -> AnyArray:
+@njit(cache=True, error_model="numpy")
+def sweep_starts(segments: int, sweeps: int, closed: bool) -> AnyArray:
     """Return where the windows of some sweeps over a chain start."""
     if segments <= WINDOW:
         return np.zeros(sweeps, np.int64)
-    runs = []
+    # An open chain ends with the first window that reaches its end.
+    stop = segments if closed else max(segments - WINDOW + PACE, 1)
+    starts = np.empty(sweeps * (stop // PACE + 2), np.int64)
+    count = 0
     for sweep in range(sweeps):
-        start = -(sweep % 2) if closed else 0
-        # An open chain ends with the first window that reaches its end.
-        stop = segments if closed else max(segments - WINDOW + PACE, 1)
-        runs.append(np.arange(start, stop, PACE))
-    return np.concatenate(runs).astype(np.int64)
+        for start in range(-(sweep % 2) if closed else 0, stop, PACE):
+            starts[count] = start
+            count += 1
+    return starts[:count]
 
 
 @njit(cache=True, error_model="numpy")

@@ -86,7 +86,7 @@ def _put(chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: f
     for k in sorted((k for k, (_, _, radius) in found.items() if radius > 0.0), reverse=True):
         chain.round_off(k, found[k][2] * pixel_px)
     if found:
-        chain.refine(1)
+        chain.refine()
     return bool(found)
 
 

@@ -1,0 +1,99 @@
+"""All that is done to a chain, in one compiled function.
+
+A compiled function holds a copy of every other one it calls. The joint fit is most of what refining,
+splitting and thinning out run: in one function it is compiled, kept on disk and loaded once.
+"""
+
+from numba import njit
+
+from zeichen.core.tracing.chain_edit import split_worst, straighten, thin_out
+from zeichen.core.tracing.chain_geometry import spread_all
+from zeichen.core.tracing.joint_fit import refine, sweep_starts
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+REFINE, SPLIT, POLISH = range(3)
+# Lines longer than this are the artist's own and never become part of a curve, px.
+_LONG_LINE_PX = 12.0
+_LEAST_POINTS = 5
+
+
+@njit(cache=True, error_model="numpy")
+def work(
+    what: int,
+    q: FloatArray,
+    w: FloatArray,
+    u: FloatArray,
+    m: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+    calm: bool,
+    tolerance: float,
+    starts: AnyArray,
+    amount: int,
+) -> int:
+    """Refine, split or polish the chain in the first m entries of its arrays; returns how many nodes it has then.
+
+    starts, amount: to refine, where windows start (nowhere: all over) and their rounds; to split, how many points
+    each part keeps.
+    """
+    if what == SPLIT:
+        m = split_worst(
+            q, w, u, m, node, first, line, corner, pinned, angle, handle, closed, tolerance, amount
+        )
+    steps = 1 if what == REFINE else 3 if what == POLISH else 0
+    for step in range(steps):
+        segments = m if closed else m - 1
+        rounds = amount
+        if what == REFINE and len(starts) == 0:
+            starts = sweep_starts(segments, 1, closed)
+        if what == POLISH:
+            if step == 0:
+                _part_lines(m, line, corner, closed)
+                spread_all(q, u, first[:m], segments, closed)
+                starts, rounds = sweep_starts(segments, 1, closed), 5
+            elif step == 1:
+                if not straighten(q, w, m, node, first, line, corner, angle, handle, closed, 0.6 * tolerance):
+                    continue
+                starts, rounds = sweep_starts(segments, 1, closed), 4
+            else:
+                m = split_worst(
+                    q, w, u, m, node, first, line, corner, pinned, angle, handle, closed, tolerance, _LEAST_POINTS
+                )  # fmt: skip
+                m = thin_out(
+                    q, w, u, m, node, first, line, corner, pinned, angle, handle, closed, tolerance, _LONG_LINE_PX
+                )  # fmt: skip
+                straighten(q, w, m, node, first, line, corner, angle, handle, closed, 0.5 * tolerance)
+                starts, rounds = sweep_starts(m if closed else m - 1, 2, closed), 5
+        refine(
+            q,
+            w,
+            u,
+            node[:m],
+            first[:m],
+            line[:m],
+            corner[:m],
+            pinned[:m],
+            angle[:m],
+            handle[:m],
+            closed,
+            starts,
+            rounds,
+            calm,
+        )
+    return m
+
+
+@njit(cache=True, error_model="numpy")
+def _part_lines(m: int, line: BoolArray, corner: BoolArray, closed: bool) -> None:
+    """Make corners of the nodes where two lines meet."""
+    if not closed:
+        line[m - 1] = False
+    for k in range(m):
+        if line[k] and ((closed or k > 0) and line[(k - 1) % m]):
+            corner[k] = True
