@@ -100,7 +100,7 @@ def test_a_bent_line_is_followed_round_its_bend():
 
 def test_a_crossing_is_four_sound_runs_that_meet_in_one_knot():
     ink = inked(crossing)
-    skeleton = skeleton_of(ink > 0.5)
+    skeleton = skeleton_of(ink > 0.5, half_widths(ink > 0.5))
     runs, knots = sound_runs(ink, skeleton)
     ends = [knot for run in runs for knot in (run.start, run.end)]
     assert len(runs) == 4 and len(knots) == 1
@@ -120,6 +120,6 @@ def test_half_widths_of_a_bar_are_half_its_width_in_the_middle():
 
 def test_the_skeleton_of_a_bar_has_no_spurs():
     ink = inked(lambda c, f: line(c, f, (20, 40), (140, 110), 12))
-    skeleton = skeleton_of(ink > 0.5)
+    skeleton = skeleton_of(ink > 0.5, half_widths(ink > 0.5))
     assert len(skeleton.branches) == 1
     assert skeleton.width_px == pytest.approx(12, abs=1.5)

@@ -1,10 +1,9 @@
 """Where lines share ink: the runs that are plainly one line, and the knots between them."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
-from scipy.ndimage import label
 
 from zeichen.core.tracing.skeleton import Branch, Skeleton
 from zeichen.core.tracing.stroke_middle import ink_at, middles
@@ -28,15 +27,15 @@ class Run:
     start: int
     end: int
     loop: bool = False
+    length: float = field(init=False)
+
+    def __post_init__(self) -> None:
+        """Measure the length along the points, px."""
+        self.length = float(np.hypot(*np.diff(self.points, axis=0).T).sum())
 
     def towards(self, at_start: bool) -> FloatArray:
         """Return the points in the order that leads to one of the ends."""
         return self.points[::-1] if at_start else self.points
-
-    @property
-    def length(self) -> float:
-        """Length along the points, px."""
-        return float(np.linalg.norm(np.diff(self.points, axis=0), axis=1).sum())
 
 
 def sound_runs(ink: FloatArray, skeleton: Skeleton) -> tuple[list[Run], FloatArray]:
@@ -145,11 +144,10 @@ def _measured(
             first, last = (first + safety, last) if end == 0 else (first, last - safety)
     inside = plain & (widths < 1.15 * own + 0.5)
     # A bend too tight to measure spoils what lies either side of it.
-    spoilt, count = label(~sound)
-    for number in range(1, count + 1):
-        stretch = np.nonzero(spoilt == number)[0]
-        if (~inside[stretch]).sum() > gap_points:
-            inside[max(0, stretch[0] - safety) : stretch[-1] + safety + 1] = False
+    ends = np.flatnonzero(np.diff(sound, prepend=True, append=True))
+    for begin, end in zip(ends[::2].tolist(), ends[1::2].tolist(), strict=True):
+        if end - begin - np.count_nonzero(inside[begin:end]) > gap_points:
+            inside[max(0, begin - safety) : end + safety] = False
     inside[:first] = inside[last:] = False
     if inside.sum() < _LEAST_POINTS:
         return [], []

@@ -2,9 +2,9 @@
 
 import math
 from dataclasses import dataclass, field
-from itertools import pairwise
 
 import numpy as np
+from numba import njit
 
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.knots import Run
@@ -168,9 +168,8 @@ def _reaches(tip: FloatArray, track: Track, run: Run, width: float) -> bool:
     """Return whether a line is followed to a tip, its rim in sight."""
     if _is_stub(run) or len(track.points) == 0:
         return False
-    gaps = np.linalg.norm(track.points - tip, axis=1)
-    nearest = int(gaps.argmin())
-    return bool(track.seen[nearest] and gaps[nearest] < _LANDING * width)
+    nearest, gap = _nearest(track.points, tip[0], tip[1])
+    return bool(track.seen[nearest] and gap < _LANDING * width)
 
 
 def _walk(first: End, runs: list[Run], partner: dict[End, _Joint], used: set[int]) -> Stroke:
@@ -258,9 +257,8 @@ def _landing(
         return None
     width = min(runs[one[0]].width, runs[other[0]].width)
     goal = runs[other[0]].towards(other[1])
-    gaps = np.linalg.norm(track.points - goal[-1], axis=1)
-    k = int(gaps.argmin())
-    if gaps[k] > _LANDING * width + 0.5:
+    k, gap = _nearest(track.points, goal[-1, 0], goal[-1, 1])
+    if gap > _LANDING * width + 0.5:
         return None
     # The landing may be anywhere on the other run's end, not just at its last point.
     before, after = max(0, k - 3), min(len(track.points) - 1, k + 3)
@@ -363,14 +361,31 @@ def _own_bend(points: FloatArray) -> float:
     return turn / max(1.0, len(near) - third)
 
 
+@njit(cache=True, error_model="numpy")
 def _turning(points: FloatArray) -> float:
     """Return the signed sum of a polyline's turns, degrees."""
-    steps = np.array([b - a for a, b in pairwise(points[:: max(1, len(points) // 12)])])
-    steps = steps[np.linalg.norm(steps, axis=1) > 1e-6]
-    if len(steps) < 2:
-        return 0.0
-    angles = np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))
-    return math.degrees(float(angles[-1] - angles[0]))
+    pace = max(1, len(points) // 12)
+    total, before = 0.0, math.nan
+    for k in range(0, len(points) - pace, pace):
+        dx, dy = points[k + pace, 0] - points[k, 0], points[k + pace, 1] - points[k, 1]
+        if abs(dx) + abs(dy) > 1e-6:
+            angle = math.atan2(dy, dx)
+            if not math.isnan(before):
+                turns = (angle - before) / (2 * math.pi)
+                total += 360.0 * (turns - math.floor(turns + 0.5))
+            before = angle
+    return total
+
+
+@njit(cache=True, error_model="numpy")
+def _nearest(points: FloatArray, x: float, y: float) -> tuple[int, float]:
+    """Return which of some points is nearest to a place, and how far it is."""
+    best, least = -1, math.inf
+    for k in range(len(points)):
+        away = math.hypot(points[k, 0] - x, points[k, 1] - y)
+        if away < least:
+            best, least = k, away
+    return best, least
 
 
 def _angle(a: AnyArray, b: AnyArray) -> float:

@@ -1,8 +1,6 @@
 """The skeleton of drawn lines as branches between places where lines meet.
 
-Thinning gives the topology (scikit-image's skeletonize after T. Y. Zhang and C. Y. Suen, "A fast
-parallel algorithm for thinning digital patterns", Communications of the ACM 27, 1984); where exactly
-the middle runs is measured afterwards from the grey.
+Thinning gives the topology; where exactly the middle runs is measured afterwards from the grey.
 """
 
 from dataclasses import dataclass
@@ -11,8 +9,8 @@ from itertools import pairwise
 import cv2
 import numpy as np
 from numba import njit
-from skimage.morphology import skeletonize
 
+from zeichen.core.tracing.thinning import meeting_pixels, thinned
 from zeichen.core.values import AnyArray, FloatArray
 
 # Branches shorter than this share of the line's width are what thinning makes of a bump ...
@@ -54,27 +52,25 @@ def half_widths(mask: AnyArray) -> FloatArray:
     return np.asarray(cv2.distanceTransform(padded, cv2.DIST_L2, 5)[1:-1, 1:-1], dtype=np.float64)
 
 
-def skeleton_of(mask: AnyArray, *, width_px: float | None = None) -> Skeleton:
+def skeleton_of(mask: AnyArray, half: FloatArray, *, width_px: float | None = None) -> Skeleton:
     """Return the branches of a mask's skeleton, spurs cut and near meetings made one.
 
     Parameters
     ----------
     mask : (height, width) bool array
         True on the lines.
+    half : (height, width) float array, px
+        How far each of its pixels is from the nearest light one: see half_widths.
     width_px : float, optional
         Width of the lines; None measures it.
     """
     padded = np.pad(mask, 1)
-    thin = skeletonize(padded)
-    half = half_widths(padded)
-    if not thin.any():
+    thin, rows, columns = thinned(padded)
+    if not len(rows):
         return Skeleton([], np.zeros((0, 2)), 0.0)
-    width = float(2.0 * np.median(half[thin])) if width_px is None else width_px
-    around = cv2.filter2D(thin.astype(np.uint8), cv2.CV_8U, np.ones((3, 3)), borderType=cv2.BORDER_CONSTANT)
-    meeting = thin & (around > 3)
-    _, groups, _, centres = cv2.connectedComponentsWithStats(meeting.astype(np.uint8), connectivity=8)
-    rest = thin & ~meeting
-    rows, columns, starts, ends, loops = _walk(rest, groups.astype(np.int32))
+    width = float(2.0 * np.median(half[rows - 1, columns - 1])) if width_px is None else width_px
+    groups, centres = meeting_pixels(thin, rows, columns)
+    rows, columns, starts, ends, loops = _walk(thin & (groups == 0), groups)
     offsets = np.concatenate([[0], np.cumsum(starts[:, 1])])
     # The pad shifts by one pixel, and pixel centres sit at halves.
     branches = [
@@ -86,7 +82,7 @@ def skeleton_of(mask: AnyArray, *, width_px: float | None = None) -> Skeleton:
         )
         for k, (a, b) in enumerate(pairwise(offsets.tolist()))
     ]
-    branches, meetings = _joined(branches, centres[1:] - 0.5, width, half)
+    branches, meetings = _joined(branches, centres - 0.5, width, half)
     return Skeleton(branches, meetings, width)
 
 
@@ -144,7 +140,7 @@ def _joined(
 
 def _least_length(branch: Branch, width: float, half: FloatArray) -> float:
     """Return how long a branch with a free end must be for a line's end rather than a bump on its side."""
-    column, row = branch.points[0 if branch.start < 0 else -1] + 0.5
+    column, row = branch.points[0 if branch.start < 0 else -1]
     thick = half[int(row), int(column)] >= _STUB_THICK * 0.5 * width
     return (_STUB if thick else _SPUR) * width
 

@@ -41,10 +41,10 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
     curves = fit_open(points, fit, hushed=False).curves()
     step = np.linalg.norm(np.diff(points, axis=0), axis=1)
     gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
-    detour = float(bezier.arc_lengths(curves).sum() - step.sum())
-    if detour > _DETOUR * float(step[gaps].sum()) + 0.2:
-        bridged = _bridged(points, gaps)
-        curves = fit_open(bridged, fit, hushed=False).curves()
+    if gaps.any():
+        detour = float(bezier.arc_lengths(curves).sum() - step.sum())
+        if detour > _DETOUR * float(step[gaps].sum()) + 0.2:
+            curves = fit_open(_bridged(points, gaps), fit, hushed=False).curves()
     return curves
 
 

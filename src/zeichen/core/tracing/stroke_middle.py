@@ -20,6 +20,13 @@ def ink_at(ink: FloatArray, x: float, y: float) -> float:
     height, width = ink.shape
     c, r = x - 0.5, y - 0.5
     c0, r0 = math.floor(c), math.floor(r)
+    if c0 >= 0 and r0 >= 0 and c0 + 1 < width and r0 + 1 < height:
+        # Nearly always, and several times as fast.
+        right, down = c - c0, r - r0
+        upper = ink[r0, c0] + right * (ink[r0, c0 + 1] - ink[r0, c0])
+        lower = ink[r0 + 1, c0] + right * (ink[r0 + 1, c0 + 1] - ink[r0 + 1, c0])
+        inside: float = upper + down * (lower - upper)
+        return inside
     value = 0.0
     for rr in range(r0, r0 + 2):
         for cc in range(c0, c0 + 2):

@@ -49,5 +49,7 @@ def warm_up() -> None:
     rgb[10:30, 10:50] = (200, 60, 40)
     rgb[30:54, 10:50] = 0
     rgb[30:34, 50:60] = 0
+    # A speck, for what takes specks out.
+    rgb[56:58, 4:6] = 0
     for method in Method:
         trace(Picture(rgb), TraceSettings(method=method))

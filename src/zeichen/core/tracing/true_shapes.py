@@ -93,6 +93,8 @@ def make_fillets(chain: Chain, within: float) -> int:
     of them. Two short curves between the lines, with a corner that was none, become one arc.
     """
     made = 0
+    if np.count_nonzero(chain.line[: chain.count]) < 2:
+        return 0
     for span in (2, 1):
         k = 0
         while (k := _next_rounding(chain, k, span)) >= 0:

@@ -1,0 +1,216 @@
+"""Where strokes begin and end: on the stroke they run into, or where the pen was lifted."""
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.tracing.follow import follow
+from zeichen.core.tracing.meetings import End, Stroke, Track
+from zeichen.core.tracing.stroke_middle import ink_across, rim_along
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+# Lines this near to each other (px, widths) touch.
+_TOUCHING_PX = 0.6
+_TOUCHING = 0.05
+# Its own beginning is no place for a stroke to end on, widths.
+_OWN_WAY = 5.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Lines:
+    """Lines one after the other: their points (n, 2), where each starts, and which are closed."""
+
+    points: FloatArray
+    starts: AnyArray
+    closed: BoolArray
+
+
+def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArray) -> list[Stroke]:
+    """Return strokes with their true ends, given how the lines go on into the knots where they end."""
+    loose = [
+        end for stroke in strokes for end in stroke.ends if end is not None and len(tracks[end].points) > 1
+    ]
+    drawn = _lines([(stroke.points, stroke.closed) for stroke in strokes])
+    onwards = _lines([(tracks[end].points, False) for end in loose])
+    out = []
+    for number, stroke in enumerate(strokes):
+        points = stroke.points
+        for side, end in enumerate(() if stroke.closed else stroke.ends):
+            run = points if side == 0 else points[::-1]
+            if end is None or len(tracks[end].points) == 0:
+                run = _free_end(run, ink, stroke.width)
+            else:
+                way = np.vstack([run[:1], tracks[end].points])
+                at, place = _meets(way, number, side, stroke, drawn)
+                if at < 0.0:
+                    # What ends here meets another that ends here.
+                    own = loose.index(end) if end in loose else -1
+                    at, place = _first_touch(way, *_whole(onwards, own), _near(stroke))
+                leading = tracks[end].leading
+                if at >= 0.0:
+                    # Where no rim was seen, the fit finds its own way to the end.
+                    run = np.vstack([place, leading[: max(0, int(at) - 1)][::-1], run])
+                elif len(leading):
+                    run = np.vstack([leading[::-1], run])
+                else:
+                    run = _free_end(run, ink, stroke.width)
+            points = run if side == 0 else run[::-1]
+        out.append(replace(stroke, points=points))
+    return out
+
+
+def _lines(lines: list[tuple[FloatArray, bool]]) -> _Lines:
+    starts = np.concatenate([[0], np.cumsum([len(points) for points, _ in lines])]).astype(np.int64)
+    points = np.vstack([points for points, _ in lines]) if lines else np.zeros((0, 2))
+    return _Lines(np.ascontiguousarray(points), starts, np.array([closed for _, closed in lines], np.bool_))
+
+
+def _near(stroke: Stroke) -> float:
+    return max(_TOUCHING_PX, _TOUCHING * stroke.width)
+
+
+def _whole(lines: _Lines, without: int) -> tuple[FloatArray, AnyArray, AnyArray, BoolArray]:
+    """Return the points of lines, where each starts and ends, and which are closed; one of them without points."""
+    ends = lines.starts[1:].copy()
+    if without >= 0:
+        ends[without] = lines.starts[without]
+    return lines.points, lines.starts, ends, lines.closed
+
+
+def _meets(
+    way: FloatArray, number: int, side: int, stroke: Stroke, drawn: _Lines
+) -> tuple[float, FloatArray]:
+    """Return how far along a way from one of a stroke's ends, and where, it meets a stroke; -1 if it does not."""
+    run = stroke.points if side == 0 else stroke.points[::-1]
+    length = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(run, axis=0).T))])
+    far = int(np.count_nonzero(length > _OWN_WAY * stroke.width))
+    points, starts, ends, closed = _whole(drawn, number)
+    starts = starts.copy()
+    if far > 1:
+        first, last = int(drawn.starts[number]), int(drawn.starts[number + 1])
+        starts[number], ends[number] = (last - far, last) if side == 0 else (first, first + far)
+    found: tuple[float, FloatArray] = _first_touch(way, points, starts, ends, closed, _near(stroke))
+    return found
+
+
+@njit(cache=True, error_model="numpy")
+def _first_touch(
+    way: FloatArray, points: FloatArray, starts: AnyArray, ends: AnyArray, closed: BoolArray, near: float
+) -> tuple[float, FloatArray]:
+    """Return how far along a way, and where, it first touches one of some lines; -1 if it does not.
+
+    It touches a line where it crosses it, or where one of its points is near it: lines that merge gently come
+    near long before they cross. Points of a way are a pixel apart.
+    """
+    length = np.zeros(len(way))
+    low, high = way[0].copy(), way[0].copy()
+    for i in range(len(way)):
+        if i:
+            length[i] = length[i - 1] + math.hypot(way[i, 0] - way[i - 1, 0], way[i, 1] - way[i - 1, 1])
+        for axis in range(2):
+            low[axis] = min(low[axis], way[i, axis] - near)
+            high[axis] = max(high[axis], way[i, axis] + near)
+    best = -1.0
+    place = np.zeros(2)
+    for line in range(len(ends)):
+        first, last = starts[line], ends[line]
+        nearest = np.empty(0)
+        for k in range(first, last):
+            j = k + 1
+            if j == last:
+                if not closed[line] or last - first < 3:
+                    break
+                j = first
+            ax, ay, bx, by = points[k, 0], points[k, 1], points[j, 0], points[j, 1]
+            if max(ax, bx) < low[0] or min(ax, bx) > high[0] or max(ay, by) < low[1] or min(ay, by) > high[1]:
+                continue
+            if len(nearest) == 0:
+                nearest = np.full(len(way), near)
+            dx, dy = bx - ax, by - ay
+            square = dx * dx + dy * dy
+            for i in range(len(way)):
+                if best >= 0.0 and min(float(i), length[i]) > best:
+                    break
+                px, py = way[i, 0] - ax, way[i, 1] - ay
+                t = min(1.0, max(0.0, (px * dx + py * dy) / square)) if square > 0.0 else 0.0
+                away = math.hypot(px - t * dx, py - t * dy)
+                if away < nearest[i] and (best < 0.0 or i <= best):
+                    nearest[i] = away
+                    best = float(i)
+                    place[0], place[1] = ax + t * dx, ay + t * dy
+                if i + 1 == len(way):
+                    continue
+                ex, ey = way[i + 1, 0] - way[i, 0], way[i + 1, 1] - way[i, 1]
+                cross = ex * dy - ey * dx
+                if cross == 0.0:
+                    continue
+                along = (py * dx - px * dy) / cross
+                over = (py * ex - px * ey) / cross
+                if 0.0 <= along <= 1.0 and 0.0 <= over <= 1.0:
+                    at = length[i] + along * (length[i + 1] - length[i])
+                    if best < 0.0 or at < best:
+                        best = at
+                        place[0], place[1] = way[i, 0] + along * ex, way[i, 1] + along * ey
+    return best, place
+
+
+def _end_way(points: FloatArray, width: float) -> tuple[FloatArray, FloatArray]:
+    """Return the first point of a run and the unit direction in which the run leaves beyond it."""
+    away = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    near = points[away <= max(0.8 * width, 4.0)]
+    if len(near) < 2:
+        near = points[:2]
+    if len(near) < 2:
+        return points[0], np.array([1.0, 0.0])
+    centre = near.mean(axis=0)
+    direction = np.linalg.svd(near - centre)[2][0]
+    if direction @ (near[0] - near[-1]) < 0:
+        direction = -direction
+    foot = centre + direction * float(direction @ (points[0] - centre))
+    return foot, direction
+
+
+def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
+    """Return a run whose first point is where the pen was set down: half a width inside a round end."""
+    away = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(run, axis=0), axis=1))])
+    if away[-1] < 0.6 * width or len(run) < 3:
+        return run
+    gap = int(np.argmax(np.diff(away) > 0.3 * width))
+    if away[gap + 1] - away[gap] > 0.3 * width and away[gap] < 0.9 * width:
+        return _stub_end(run, gap, ink, width)
+    # From a place where the line still has its full width, on to where the ink ends.
+    base = max(0, min(int(np.searchsorted(away, 0.6 * width, side="right")) - 1, len(run) - 3))
+    lead = np.ascontiguousarray(run[base : base + int(2.5 * width) + 4][::-1])
+    track, _ = follow(ink, lead, width, 2.0 * width, 1.0 * width)
+    way = _end_way(np.vstack([track[::-1], run[base:]]), width)[1]
+    place = track[-1] if len(track) else run[base]
+    # The last points are in the end's own roundness.
+    solid = len(track) - int(0.5 * width)
+    if solid > 0:
+        place = track[solid]
+        way = _end_way(np.vstack([track[: solid + 1][::-1], run[base:]]), 0.6 * width)[1]
+    rim = rim_along(ink, float(place[0]), float(place[1]), float(way[0]), float(way[1]), 3.0 * width)
+    if rim < 0:
+        return run
+    # Just inside the rim a round end is narrower than the line, a square one is not.
+    inside = place + way * (rim - 0.12 * width)
+    across = ink_across(ink, float(inside[0]), float(inside[1]), float(-way[1]), float(way[0]), 0.8 * width)
+    back = 0.0 if across > 0.85 * width else 0.5 * width
+    tip = place + way * (rim - back)
+    kept = np.vstack([track[: max(solid, 0)][::-1], run[base:]])
+    behind = (kept - tip) @ way < -0.5
+    return np.vstack([tip, kept[int(np.argmax(behind)) :] if behind.any() else kept[-2:]])
+
+
+def _stub_end(run: FloatArray, gap: int, ink: FloatArray, width: float) -> FloatArray:
+    """Return a run whose first points, too few to tell a direction, are replaced by where the pen was set down."""
+    way = run[0] - run[gap]
+    if float(np.linalg.norm(way)) < 0.35 * width:
+        way = run[0] - run[gap + 1]
+    way = way / float(np.linalg.norm(way))
+    place = run[0]
+    rim = rim_along(ink, float(place[0]), float(place[1]), float(way[0]), float(way[1]), 3.0 * width)
+    tip = place + way * (rim - 0.5 * width) if rim >= 0 else place
+    return np.vstack([tip, run[gap + 1 :]])

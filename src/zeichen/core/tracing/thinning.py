@@ -1,0 +1,197 @@
+"""Thinning of drawn lines to one pixel, and the pixels where thinned lines meet.
+
+Source: T. Y. Zhang and C. Y. Suen, "A fast parallel algorithm for thinning digital patterns",
+Communications of the ACM 27 (1984). A pixel is looked at again only when one beside it has gone.
+"""
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.values import AnyArray, BoolArray
+
+# The eight neighbours in the order of the source: up first, then with the clock.
+_ROWS = (-1, -1, 0, 1, 1, 1, 0, -1)
+_COLUMNS = (0, 1, 1, 1, 0, -1, -1, -1)
+
+
+def _table() -> AnyArray:
+    """Return for each pattern of neighbours (one bit each) in which passes its pixel goes: 1, 2, or 3 for both."""
+    out = np.zeros(256, np.uint8)
+    for pattern in range(256):
+        p = [pattern >> k & 1 for k in range(8)]
+        rises = sum(p[k] == 0 and p[(k + 1) % 8] == 1 for k in range(8))
+        if 2 <= sum(p) <= 6 and rises == 1:
+            up, right, down, left = p[0], p[2], p[4], p[6]
+            first = not (up and right and down) and not (right and down and left)
+            second = not (up and right and left) and not (up and down and left)
+            out[pattern] = first + 2 * second
+    return out
+
+
+def _spare() -> BoolArray:
+    """Return for each pattern whether its pixel, no end of a line, may go with its neighbours still connected.
+
+    They are if the crossing number of Hilditch is one (C. J. Hilditch, "Linear skeletons from square
+    cupboards", Machine Intelligence 4, 1969, from memory).
+    """
+    out = np.zeros(256, np.bool_)
+    for pattern in range(256):
+        p = [pattern >> k & 1 for k in range(8)]
+        crossing = sum(not p[k] and (p[k + 1] or p[(k + 2) % 8]) for k in (0, 2, 4, 6))
+        out[pattern] = sum(p) >= 2 and crossing == 1
+    return out
+
+
+_GOES = _table()
+_SPARE = _spare()
+
+
+def thinned(mask: AnyArray) -> tuple[BoolArray, AnyArray, AnyArray]:
+    """Return the thinned mask, and the rows and columns of its pixels.
+
+    Parameters
+    ----------
+    mask : (height, width) bool array
+        No pixel of its rim may be set.
+    """
+    thin = np.array(mask, dtype=np.bool_, order="C")
+    rows, columns = _thin(thin, _GOES, _SPARE)
+    return thin, rows, columns
+
+
+@njit(cache=True, error_model="numpy")
+def _thin(thin: BoolArray, goes: AnyArray, spare: BoolArray) -> tuple[AnyArray, AnyArray]:
+    width = thin.shape[1]
+    flat = thin.ravel()
+    steps = np.empty(8, np.int64)
+    for k in range(8):
+        steps[k] = _ROWS[k] * width + _COLUMNS[k]
+    total = 0
+    for i in range(len(flat)):
+        total += flat[i]
+    inked = np.empty(total, np.int64)
+    now = np.empty(total, np.int64)
+    later = np.empty(total, np.int64)
+    gone = np.empty(total, np.int64)
+    # In which pass a pixel was put on a list last.
+    listed = np.zeros(len(flat), np.int32)
+    total = active = 0
+    for i in range(len(flat)):
+        if flat[i]:
+            inked[total] = i
+            total += 1
+            if not (flat[i - 1] and flat[i + 1] and flat[i - width] and flat[i + width]):
+                now[active] = i
+                active += 1
+    number = 0
+    while active:
+        waiting = 0
+        number += 1
+        for bit in (1, 2):
+            many = 0
+            for j in range(active):
+                i = now[j]
+                pattern = 0
+                for k in range(8):
+                    pattern |= flat[i + steps[k]] << k
+                if goes[pattern] & bit:
+                    gone[many] = i
+                    many += 1
+            for j in range(many):
+                flat[gone[j]] = False
+            for j in range(many):
+                for k in range(8):
+                    i = gone[j] + steps[k]
+                    if flat[i] and listed[i] != number:
+                        listed[i] = number
+                        later[waiting] = i
+                        waiting += 1
+            if bit == 1:
+                # The second pass looks at those, too, once each.
+                active = _with_new(now, active, later, waiting, flat, listed, number)
+        active = 0
+        for j in range(waiting):
+            if flat[later[j]]:
+                now[active] = later[j]
+                active += 1
+    # What is left may be two pixels wide where it climbs in steps.
+    left = 0
+    for j in range(total):
+        i = inked[j]
+        if flat[i]:
+            pattern = 0
+            for k in range(8):
+                pattern |= flat[i + steps[k]] << k
+            if spare[pattern]:
+                flat[i] = False
+            else:
+                inked[left] = i
+                left += 1
+    return inked[:left] // width, inked[:left] % width
+
+
+@njit(cache=True, error_model="numpy")
+def _with_new(
+    now: AnyArray,
+    active: int,
+    later: AnyArray,
+    waiting: int,
+    flat: BoolArray,
+    listed: AnyArray,
+    number: int,
+) -> int:
+    """Leave on a list what is still there and not on the second one, then add the second; returns its length."""
+    left = 0
+    for j in range(active):
+        i = now[j]
+        if flat[i] and listed[i] != number:
+            now[left] = i
+            left += 1
+    for j in range(waiting):
+        now[left] = later[j]
+        left += 1
+    return left
+
+
+@njit(cache=True, error_model="numpy")
+def meeting_pixels(thin: BoolArray, rows: AnyArray, columns: AnyArray) -> tuple[AnyArray, AnyArray]:
+    """Return, for a thinned mask, the number of each pixel's meeting (0: none), and where their middles are.
+
+    At a meeting a pixel has more than two neighbours; touching ones (corners count) are one meeting. The
+    middles are (n, 2), column and row.
+    """
+    numbers = np.zeros(thin.shape, np.int32)
+    many = 0
+    for j in range(len(rows)):
+        around = 0
+        for k in range(8):
+            around += thin[rows[j] + _ROWS[k], columns[j] + _COLUMNS[k]]
+        if around > 2:
+            numbers[rows[j], columns[j]] = -1
+            many += 1
+    stack = np.empty((many, 2), np.int64)
+    middles = np.empty((many, 2))
+    count = 0
+    for j in range(len(rows)):
+        if numbers[rows[j], columns[j]] >= 0:
+            continue
+        stack[0, 0], stack[0, 1] = rows[j], columns[j]
+        numbers[rows[j], columns[j]] = count + 1
+        high = 1
+        x = y = 0.0
+        size = 0
+        while high:
+            high -= 1
+            r, c = stack[high, 0], stack[high, 1]
+            x += c
+            y += r
+            size += 1
+            for k in range(8):
+                rr, cc = r + _ROWS[k], c + _COLUMNS[k]
+                if numbers[rr, cc] == -1:
+                    numbers[rr, cc] = count + 1
+                    stack[high, 0], stack[high, 1] = rr, cc
+                    high += 1
+        middles[count, 0], middles[count, 1] = x / size, y / size
+        count += 1
+    return numbers, middles[:count].copy()
