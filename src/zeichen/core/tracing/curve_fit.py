@@ -31,6 +31,9 @@ _WHISPER, _WHISPER_CALM = 0.02, 0.08
 # of small rounds at slender ends at one and a half times and more.
 _BLUNTED, _BLUNTED_PX = 4.2, 1.05
 _SLENDER_DEG = 150.0
+# Noise counts no further than this, and moves what is seen of a border's end by so many times itself.
+_MOST_NOISE_PX = 0.12
+_CARRIED = 6
 # Of the tolerance, how much a curve may move to become a true arc.
 _ARC_SHARE = 0.25
 
@@ -79,10 +82,18 @@ class FitSettings:
         return 2.2 * self.pixel_px + 1.5 * self.blur_px + 0.5 * self.stroke_px
 
     @property
+    def quiet_end_px(self) -> float:
+        """Up to where a point feels what meets at the end of its border: lossy compression carries it further."""
+        return self.quiet_px + _CARRIED * min(self.noise_px, _MOST_NOISE_PX)
+
+    @property
     def reach_px(self) -> float:
         """How far to look on either side of a corner."""
         return (
-            5.4 * self.pixel_px + 4.0 * self.blur_px + 20.0 * min(self.noise_px, 0.12) + 0.9 * self.stroke_px
+            5.4 * self.pixel_px
+            + 4.0 * self.blur_px
+            + 20.0 * min(self.noise_px, _MOST_NOISE_PX)
+            + 0.9 * self.stroke_px
         )
 
     def tip_share(self, turn_deg: float, skip: float, reach: float) -> float:
@@ -155,6 +166,7 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
                 length,
                 int(begin),
                 int(end),
+                settings.quiet_px,
                 settings.quiet_px,
                 float(angles[begin]),
                 float(angles[end % n]),
@@ -253,6 +265,7 @@ def fit_open(
         furthest = 2.0 * wide + 0.5
         x, y, off, _ = sharpen(points, length, i, wide, reach + wide - skip, furthest, False)
         vertices[k] = (x, y) if off <= furthest else points[i]
+    quiet_end = settings.quiet_end_px if hushed else settings.quiet_px
     for k in range(len(at) - 1):
         ends = (hushed or k > 0, hushed or k < len(at) - 2)
         if any(ends):
@@ -261,7 +274,8 @@ def fit_open(
                 length,
                 at[k],
                 at[k + 1],
-                settings.quiet_px,
+                quiet_end if k == 0 else settings.quiet_px,
+                quiet_end if k == len(at) - 2 else settings.quiet_px,
                 angles[at[k]],
                 angles[at[k + 1]],
                 settings.whisper,
@@ -304,7 +318,8 @@ def hush(
     length: FloatArray,
     first: int,
     last: int,
-    quiet: float,
+    quiet_first: float,
+    quiet_last: float,
     turn_first_deg: float,
     turn_last_deg: float,
     whisper: float,
@@ -319,6 +334,7 @@ def hush(
     run = gap_between(length, first, last, n) if last - first < n else length[n]
     for end in range(2):
         turn = turn_first_deg if end == 0 else turn_last_deg
+        quiet = quiet_first if end == 0 else quiet_last
         inner = math.radians(180.0 - min(turn, 165.0))
         near = min(quiet / max(math.sin(min(inner, math.pi / 2)), 0.3), 0.3 * run)
         for k in range(last - first + 1):
