@@ -4,10 +4,11 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
+from numba import njit
 
 from zeichen.core.tracing.skeleton import Branch, Skeleton
 from zeichen.core.tracing.stroke_middle import ink_at, middles
-from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 _LEAST_POINTS = 3
 # Before ink is plainly shared, it already weighs a little: this much more is cut off a run, widths.
@@ -127,35 +128,10 @@ def _measured(
     pixels, knotted = branch.points, (branch.start >= 0, branch.end >= 0)
     furthest = 0.75 * width + 3.0
     at, widths, good = middles(ink, np.ascontiguousarray(pixels), branch.loop, 0.4 * width, furthest, 3)
-    plain = good & (widths > 0.4 * width) & (widths < 1.6 * width)
-    if plain.sum() < _LEAST_POINTS:
+    inside, own = _inside(widths, good, knotted[0], knotted[1], width)
+    if own < 0.0:
         return [], []
-    own = value_below(widths[plain], 0.3)
-    if len(pixels) < 3.0 * width:
-        own = min(own, 1.12 * width)
-    sound = plain & (widths < 1.03 * own + 0.4)
-    if sound.sum() < _LEAST_POINTS:
-        return [], []
-    first, last = _between_knots(sound, knotted)
-    safety = max(1, round(_SAFETY * width))
     gap_points = max(2, round(_GAP * width))
-    for end in (0, 1):
-        if knotted[end] and last - first > 4 * _LEAST_POINTS + safety:
-            first, last = (first + safety, last) if end == 0 else (first, last - safety)
-    inside = plain & (widths < 1.15 * own + 0.5)
-    # A bend too tight to measure spoils what lies either side of it.
-    ends = np.flatnonzero(np.diff(sound, prepend=True, append=True))
-    for begin, end in zip(ends[::2].tolist(), ends[1::2].tolist(), strict=True):
-        if end - begin - np.count_nonzero(inside[begin:end]) > gap_points:
-            inside[max(0, begin - safety) : end + safety] = False
-    inside[:first] = inside[last:] = False
-    if inside.sum() < _LEAST_POINTS:
-        return [], []
-    if inside.sum() < 0.8 * width and own < 1.2 * width:
-        # A stub is too short to be measured.
-        own = width
-    elif (inside & sound).any():
-        own = value_below(widths[inside & sound], 0.5)
     chosen = np.nonzero(inside)[0]
     if branch.loop:
         gap = np.diff(np.append(chosen, chosen[0] + len(pixels)))
@@ -192,11 +168,76 @@ def _with_hooks(
     return out
 
 
-def _between_knots(sound: BoolArray, knotted: tuple[bool, bool]) -> tuple[int, int]:
+@njit(cache=True, error_model="numpy")
+def _inside(
+    widths: FloatArray, good: BoolArray, from_knot: bool, to_knot: bool, width: float
+) -> tuple[BoolArray, float]:
+    """Return which points of a branch are where it is one line, and that line's width; -1 if it nowhere is."""
+    n = len(widths)
+    plain = good & (widths > 0.4 * width) & (widths < 1.6 * width)
+    if plain.sum() < _LEAST_POINTS:
+        return plain, -1.0
+    own = _value_below(widths[plain], 0.3)
+    if n < 3.0 * width:
+        own = min(own, 1.12 * width)
+    sound = plain & (widths < 1.03 * own + 0.4)
+    if sound.sum() < _LEAST_POINTS:
+        return sound, -1.0
+    first, last = _between_knots(sound, from_knot, to_knot)
+    safety = max(1, round(_SAFETY * width))
+    gap_points = max(2, round(_GAP * width))
+    if from_knot and last - first > 4 * _LEAST_POINTS + safety:
+        first += safety
+    if to_knot and last - first > 4 * _LEAST_POINTS + safety:
+        last -= safety
+    inside = plain & (widths < 1.15 * own + 0.5)
+    # A bend too tight to measure spoils what lies either side of it.
+    begin, off = 0, 0
+    for k in range(n + 1):
+        if k < n and not sound[k]:
+            off += not inside[k]
+            continue
+        if begin < k and off > gap_points:
+            inside[max(0, begin - safety) : k + safety] = False
+        begin, off = k + 1, 0
+    inside[:first] = False
+    inside[last:] = False
+    count = inside.sum()
+    if count < _LEAST_POINTS:
+        return inside, -1.0
+    both = inside & sound
+    if count < 0.8 * width and own < 1.2 * width:
+        # A stub is too short to be measured.
+        own = width
+    elif both.any():
+        own = _value_below(widths[both], 0.5)
+    return inside, own
+
+
+@njit(cache=True, error_model="numpy")
+def _value_below(values: FloatArray, share: float) -> float:
+    """Return the value below which a share of some values lies: values.value_below, compiled."""
+    ordered = np.sort(values)
+    place = (len(ordered) - 1) * share
+    low = int(place)
+    first: float = ordered[low]
+    found: float = first + (ordered[min(low + 1, len(ordered) - 1)] - first) * (place - low)
+    return found
+
+
+@njit(cache=True, error_model="numpy")
+def _between_knots(sound: BoolArray, from_knot: bool, to_knot: bool) -> tuple[int, int]:
     """Return the part of a branch that is left when its knotted ends are cut back to three sound points in a row."""
-    three: AnyArray = sound[:-2] & sound[1:-1] & sound[2:]
-    where = np.nonzero(three)[0]
-    if len(where) == 0:
-        where = np.nonzero(sound)[0]
-        return (int(where[0]) if knotted[0] else 0), (int(where[-1]) + 1 if knotted[1] else len(sound))
-    return (int(where[0]) if knotted[0] else 0), (int(where[-1]) + 3 if knotted[1] else len(sound))
+    n = len(sound)
+    first, last, row = -1, 0, 0
+    for length in (3, 1):
+        for k in range(n):
+            row = row + 1 if sound[k] else 0
+            if row >= length:
+                if first < 0:
+                    first = k - length + 1
+                last = k + 1
+        if first >= 0:
+            break
+        row = 0
+    return (first if from_knot else 0), (last if to_knot else n)

@@ -1,6 +1,7 @@
 """A pen leaves ink half its width on all sides: no corner of a stroke comes nearer to the rim of the ink."""
 
 import numpy as np
+from numba import njit
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
@@ -27,21 +28,23 @@ def within_ink(path: Path, half: FloatArray, width: float) -> Path:
     width : float, px
         The pen's.
     """
-    curves = path.segments.copy()
+    curves = path.segments
     count = len(curves)
-    straight = bezier.is_straight(curves, tolerance=1e-3)
-    lengths = bezier.arc_lengths(curves)
+    nodes = curves[:, 0] if path.closed else np.vstack([curves[:, 0], curves[-1:, 3]])
+    near = np.nonzero(_rooms(half, np.ascontiguousarray(nodes)) < _TOO_NEAR * width)[0]
+    if not len(near):
+        return path
+    curves = curves.copy()
     moved = False
-    for node in range(count + (0 if path.closed else 1)):
+    for node in near.tolist():
         before = (node - 1) % count if path.closed or node > 0 else None
         after = node % count if path.closed or node < count else None
         if before is None or after is None:
             inner = after if before is None else before
-            if inner is None or lengths[inner] > _SHORT_TAIL * width or count == 1:
+            # An end on its own, or far from the corner before it.
+            if inner is None or count == 1 or _length(path.segments[inner]) > _SHORT_TAIL * width:
                 continue
-        place = curves[after, 0] if after is not None else curves[node - 1, 3]
-        if ink_at(half, *place) >= _TOO_NEAR * width:
-            continue
+        place = nodes[node]
         step = _inwards(place, half, _INSIDE * width) - place
         if float(np.linalg.norm(step)) < _STEP_PX:
             continue
@@ -52,9 +55,22 @@ def within_ink(path: Path, half: FloatArray, width: float) -> Path:
             curves[after, :2] += step
     if not moved:
         return path
-    for k in np.nonzero(straight)[0]:
+    for k in np.nonzero(bezier.is_straight(path.segments, tolerance=1e-3))[0]:
         curves[k] = bezier.line_segments(curves[k][[0, 3]])[0]
     return Path(curves, closed=path.closed)
+
+
+def _length(curve: FloatArray) -> float:
+    return float(bezier.arc_lengths(curve[None])[0])
+
+
+@njit(cache=True, error_model="numpy")
+def _rooms(half: FloatArray, nodes: FloatArray) -> FloatArray:
+    """Return how far each of some places is from the nearest paper."""
+    out = np.empty(len(nodes))
+    for k in range(len(nodes)):
+        out[k] = ink_at(half, nodes[k, 0], nodes[k, 1])
+    return out
 
 
 def _inwards(place: FloatArray, half: FloatArray, wanted: float) -> FloatArray:

@@ -3,7 +3,7 @@
 Thinning gives the topology; where exactly the middle runs is measured afterwards from the grey.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import pairwise
 
 import cv2
@@ -30,11 +30,11 @@ class Branch:
     start: int
     end: int
     loop: bool = False
+    length: float = field(init=False)
 
-    @property
-    def length(self) -> float:
-        """Length along the pixels, px."""
-        return float(np.linalg.norm(np.diff(self.points, axis=0), axis=1).sum())
+    def __post_init__(self) -> None:
+        """Measure the length along the pixels, px."""
+        self.length = float(np.hypot(*np.diff(self.points, axis=0).T).sum())
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,10 +120,9 @@ def _joined(
                 continue
         rest.append(branch)
     # Touching groups without a branch between them are near each other, too.
-    for a in range(len(centres)):
-        for b in range(a):
-            if np.linalg.norm(centres[a] - centres[b]) < 0.5 * width:
-                owner[root(a)] = root(b)
+    apart = np.hypot(*(centres[:, None] - centres[None]).transpose(2, 0, 1))
+    for a, b in np.argwhere(np.tril(apart < 0.5 * width, -1)).tolist():
+        owner[root(a)] = root(b)
     roots = [root(k) for k in range(len(centres))]
     numbers = {r: n for n, r in enumerate(dict.fromkeys(roots))}
     places = np.zeros((len(numbers), 2))

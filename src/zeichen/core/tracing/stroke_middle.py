@@ -12,6 +12,8 @@ from numba import njit
 from zeichen.core.values import BoolArray, FloatArray
 
 _STEP_PX = 0.25
+# Points that a round moves by less than this are hardly moved by the next.
+_STILL_PX = 0.03
 
 
 @njit(cache=True, error_model="numpy")
@@ -47,9 +49,23 @@ def middles(
     at = points.copy()
     widths = np.zeros(n)
     good = np.zeros(n, np.bool_)
+    # How far each point went in the round before: where none around it stirred much, it has arrived.
+    shifts = np.full(n, np.inf)
+    around = math.ceil(smooth)
     for _ in range(rounds):
         moved = at.copy()
+        last_shifts = shifts.copy()
         for k in range(n):
+            stirred = False
+            for j in range(k - around, k + around + 1):
+                if closed:
+                    j %= n
+                elif j < 0 or j >= n:
+                    continue
+                stirred = stirred or last_shifts[j] > _STILL_PX
+            if not stirred:
+                continue
+            shifts[k] = 0.0
             tx = ty = 0.0
             ax, ay = at[k, 0], at[k, 1]
             for side in (-1, 1):
@@ -102,6 +118,7 @@ def middles(
             good[k] = fine and mass > 0.3
             if good[k]:
                 shift = max(-1.5, min(1.5, moment / mass))
+                shifts[k] = abs(shift)
                 moved[k, 0] = ax + shift * nx
                 moved[k, 1] = ay + shift * ny
                 widths[k] = mass
