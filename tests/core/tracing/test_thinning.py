@@ -55,6 +55,18 @@ def test_thinned_lines_lie_where_scikit_image_has_them(mask):
         assert np.mean(away <= 2.3) > 0.9
 
 
+@pytest.mark.parametrize("degrees", range(0, 180, 7))
+@pytest.mark.parametrize("width", [4, 5, 8])
+def test_a_line_is_thinned_over_its_whole_length(degrees, width):
+    way = np.array([np.cos(np.radians(degrees)), np.sin(np.radians(degrees))])
+    canvas = np.zeros((160, 160), np.uint8)
+    ends = [tuple(int(v) for v in np.round(80 + side * 55 * way)) for side in (-1, 1)]
+    cv2.line(canvas, *ends, 1, width)
+    _, rows, columns = thinned(canvas > 0)
+    along = (np.stack([columns, rows], axis=1) - 80) @ way
+    assert along.min() < -52 and along.max() > 52
+
+
 def test_the_middle_of_a_bar_is_thinned_to_its_axis():
     mask = np.zeros((40, 80), bool)
     mask[14:25, 10:70] = True
