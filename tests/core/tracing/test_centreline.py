@@ -94,6 +94,46 @@ def test_a_line_that_ends_just_beyond_a_bar_loses_nothing_and_does_not_wind(degr
     assert shapely.hausdorff_distance(shapely.segmentize(runs, 0.25), shapely.segmentize(true, 0.25)) < 3.0
 
 
+def drawn_at_random(seed: int) -> tuple[list[list[tuple[float, float]]], float]:
+    """Two to four straight or gently bent strokes of one pen on a 256 px sheet, and how wide the pen is."""
+    rng = np.random.default_rng(seed)
+    wanted, width = rng.integers(2, 5), float(rng.uniform(5, 11))
+    t = np.linspace(0.0, 1.0, 60)[:, None]
+    strokes: list[list[tuple[float, float]]] = []
+    while len(strokes) < wanted:
+        bent = rng.integers(3) > 0
+        ends = rng.uniform(25, 231, (2, 2))
+        if np.hypot(*(ends[1] - ends[0])) < 50:
+            continue
+        points = ends
+        if bent:
+            a, b = ends.mean(axis=0) + rng.normal(0, 45, (2, 2))
+            points = (
+                (1 - t) ** 3 * ends[0] + 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t**2 * b + t**3 * ends[1]
+            )
+            step = np.diff(points, axis=0)
+            bend = np.abs(np.diff(np.unwrap(np.arctan2(step[:, 1], step[:, 0])))) / np.hypot(*step.T)[1:]
+            if points.min() < 20 or points.max() > 236 or bend.max() > 1 / (1.2 * width):
+                continue
+        strokes.append([(float(x), float(y)) for x, y in points])
+    return strokes, width
+
+
+def test_nothing_much_is_lost_or_made_up_where_lines_lie_over_each_other_anyhow():
+    worst = []
+    for seed in range(150):
+        strokes, width = drawn_at_random(seed)
+        paths = lines(pen(strokes, width=width, size=256)).paths
+        runs = shapely.MultiLineString([bezier.flatten(path.segments, tolerance=0.02) for path in paths])
+        true = shapely.MultiLineString(strokes)
+        apart = shapely.hausdorff_distance(shapely.segmentize(runs, 0.5), shapely.segmentize(true, 0.5))
+        worst.append(apart / width)
+    # Lines that lie side by side for long have one outline together: no picture shows where either runs.
+    assert np.median(worst) < 0.25
+    assert np.mean(np.array(worst) > 1.0) < 0.04
+    assert max(worst) < 2.0
+
+
 def test_a_corner_of_a_stroke_stays_a_corner():
     (shape,) = lines(pen([[(40, 150), (40, 50), (160, 50)]])).shapes
     nodes = shape.paths[0].segments[:, 0]

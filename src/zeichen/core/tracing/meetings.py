@@ -23,8 +23,11 @@ _BENT_DEG = 80.0
 _CORNER_DEG = 25.0
 # A run with a free end that is shorter is a stub, widths.
 _STUB = 0.8
-# Lines that run together into a tip are wider there than either by this.
-_WEDGE_WIDER = 1.06
+# And what thinning makes of two lines that run together into a tip is shorter than this, or than the second
+# if it is wider than either line by the third.
+_TIP = 0.5
+_WIDE_TIP = 0.9
+_TIP_WIDER = 1.06
 # How far to follow a line into a knot beside the knot's own size, and without seeing its rim, widths.
 _FURTHEST = 4.0
 _COAST = 2.6
@@ -153,10 +156,10 @@ def _tips_of_wedges(ends: list[End], runs: list[Run], tracks: dict[End, Track]) 
     for end in ends:
         run = runs[end[0]]
         others = [other for other in ends if other[0] != end[0]]
-        # A line of its own is as wide as the others; two that run together are wider up to their tip.
-        wide = run.width > _WEDGE_WIDER * max((runs[other[0]].width for other in others), default=run.width)
+        # What is longer belongs to one of the lines, which goes on into it; only two side by side are wider.
+        wide = run.width > _TIP_WIDER * max((runs[other[0]].width for other in others), default=run.width)
         loose = run.start < 0 or run.end < 0
-        if not _is_stub(run) and not (loose and wide and run.length < 1.5 * run.width):
+        if not loose or run.length > (_WIDE_TIP if wide else _TIP) * run.width:
             continue
         tip = run.towards(end[1])[0]
         if len(others) == 2 and all(_reaches(tip, tracks[o], runs[o[0]], run.width) for o in others):
@@ -283,6 +286,9 @@ def _landing(
         heading = lead[-1] - lead[-3] if len(lead) > 2 else way
         ahead = lead[-1] if len(lead) else runs[one[0]].towards(one[1])[-1]
         beyond = (back - ahead) @ (heading / max(float(np.linalg.norm(heading)), 1e-9)) > 1.0
+        # The other's track may have gone on along a third line.
+        reached = track.points[: k + 1]
+        beyond &= np.array([_nearest(reached, x, y)[1] < _LANDING * width + 0.5 for x, y in back], dtype=bool)
         lead = np.vstack([lead, back[beyond][::-1]])
     return _Landing(cost, lead[::-1] if turned else lead)
 
