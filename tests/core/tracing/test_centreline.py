@@ -53,6 +53,14 @@ def test_a_bar_is_one_stroke_along_its_axis_with_its_width(angle, width):
     assert sum(bezier.arc_lengths(path.segments)) == pytest.approx(120, abs=1.2)
 
 
+@pytest.mark.parametrize("width", [5.5, 7, 9])
+def test_no_part_of_a_bar_is_lost_at_any_angle(width):
+    for angle in np.linspace(0, math.pi, 31, endpoint=False):
+        way = np.array([math.cos(angle), math.sin(angle)])
+        ends = [(100 - 60 * way[0], 100 - 60 * way[1]), (100 + 60 * way[0], 100 + 60 * way[1])]
+        assert length(lines(pen([ends], width=width))) == pytest.approx(120, abs=1.2)
+
+
 def test_a_ring_is_one_closed_stroke():
     turn = np.linspace(0, 2 * math.pi, 120, endpoint=False)
     circle = [(100 + 60 * math.cos(t), 100 + 60 * math.sin(t)) for t in turn]

@@ -34,6 +34,8 @@ _SLENDER_DEG = 150.0
 # Noise counts no further than this, and moves what is seen of a border's end by so many times itself.
 _MOST_NOISE_PX = 0.12
 _CARRIED = 6
+# How far beyond the middle that is seen a pen's corner may be, widths.
+_PEN_SHARE = 0.6
 # Of the tolerance, how much a curve may move to become a true arc.
 _ARC_SHARE = 0.25
 
@@ -263,6 +265,9 @@ def fit_open(
     for k, i in enumerate(at[1:-1].tolist(), 1):
         wide = skip * settings.tip_share(angles[i], skip, reach)
         furthest = 2.0 * wide + 0.5
+        if settings.stroke_px:
+            # The pen's own ink is around its corner: what the sides meet at further off is no corner.
+            furthest = min(furthest, _PEN_SHARE * settings.stroke_px + 0.5)
         x, y, off, _ = sharpen(points, length, i, wide, reach + wide - skip, furthest, False)
         vertices[k] = (x, y) if off <= furthest else points[i]
     quiet_end = settings.quiet_end_px if hushed else settings.quiet_px

@@ -14,15 +14,18 @@ _INSIDE = 0.48
 # An end further than this from the corner before it has a direction of its own, and may be cut square.
 _SHORT_TAIL = 1.5
 _STEP_PX = 0.25
+_OUTSIDE_PX = 0.5
 _MOST_STEPS = 60
 
 
-def within_ink(path: Path, half: FloatArray, width: float) -> Path:
+def within_ink(path: Path, points: FloatArray, half: FloatArray, width: float) -> Path:
     """Return the path with corners and stubs of ends that came too near to the rim moved in.
 
     Parameters
     ----------
     path : Path, px
+    points : (n, 2) array, px
+        What the path was fitted to: from the nearest of them a node that lies outside the ink finds back.
     half : (height, width) array, px
         How far each pixel is from the nearest paper.
     width : float, px
@@ -45,7 +48,10 @@ def within_ink(path: Path, half: FloatArray, width: float) -> Path:
             if inner is None or count == 1 or _length(path.segments[inner]) > _SHORT_TAIL * width:
                 continue
         place = nodes[node]
-        step = _inwards(place, half, _INSIDE * width) - place
+        start = place
+        if ink_at(half, *place) < _OUTSIDE_PX:
+            start = points[int(np.hypot(*(points - place).T).argmin())]
+        step = _inwards(start, half, _INSIDE * width) - place
         if float(np.linalg.norm(step)) < _STEP_PX:
             continue
         moved = True

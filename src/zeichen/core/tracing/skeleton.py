@@ -100,6 +100,11 @@ def _joined(
         free = (branch.start < 0) + (branch.end < 0)
         if free == 1 and not branch.loop and branch.length + 1 < _least_length(branch, width, half):
             met = max(branch.start, branch.end)
+            if degree[met] == 2 and (only := _other_at(met, branch, branches)) is not None:
+                # No meeting at all: a line's own end, a step wide.
+                only.start, only.end = (-1 if end == met else end for end in (only.start, only.end))
+                degree[met] = 0
+                continue
             if degree[met] > 2:
                 degree[met] -= 1
                 continue
@@ -135,6 +140,13 @@ def _joined(
             continue
         out.append(Branch(branch.points, start, end, branch.loop))
     return out, places
+
+
+def _other_at(meeting: int, branch: Branch, branches: list[Branch]) -> Branch | None:
+    """Return the longest other branch at a meeting, if it is longer than a spur there and does not come back to it."""
+    there = [other for other in branches if other is not branch and meeting in (other.start, other.end)]
+    longest = max(there, key=lambda other: other.length, default=branch)
+    return longest if longest.start != longest.end and longest.length > branch.length else None
 
 
 def _least_length(branch: Branch, width: float, half: FloatArray) -> float:
