@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -143,3 +144,31 @@ def test_rounded_corners_are_true_arcs(radius, turn):
         handle = 4 / 3 * math.tan(angle / 4) * found
         assert np.linalg.norm(a) == pytest.approx(handle, rel=1e-3)
         assert np.linalg.norm(b) == pytest.approx(handle, rel=1e-3)
+
+
+def test_corners_of_squares_are_found_to_a_tenth_of_a_pixel():
+    rng = np.random.default_rng(7)
+    for _ in range(40):
+        half, turn = rng.uniform(40, 110), rng.uniform(0, math.pi / 2)
+        ring = spun(
+            half * np.array([[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]]),
+            turn,
+            (160 + rng.uniform(0, 1), 160),
+        )
+        (path,) = trace(exact(ring, 320), TraceSettings()).drawing.paths
+        nodes = path.segments[:, 0]
+        assert len(nodes) == 4
+        assert max(np.hypot(*(nodes - corner).T).min() for corner in ring) < 0.1
+
+
+@pytest.mark.parametrize("inner_deg", [12.0, 18.0, 25.0])
+def test_a_slender_tip_with_a_round_end_is_not_drawn_to_a_point(inner_deg):
+    half = math.radians(inner_deg) / 2
+    for turn in np.linspace(0, 2 * math.pi, 12, endpoint=False):
+        tip = np.array([[0.0, 0.0], [130.0, 130.0 * math.tan(half)], [130.0, -130.0 * math.tan(half)]])
+        ring = spun(tip - [65.0, 0.0], float(turn), (100.3, 99.8))
+        wedge = shapely.Polygon(ring).buffer(-1.3, quad_segs=32).buffer(1.3, quad_segs=32)
+        (path,) = trace(exact(np.asarray(wedge.exterior.coords[:-1]), 200), TraceSettings()).drawing.paths
+        run = shapely.segmentize(shapely.LinearRing(bezier.flatten(path.segments, tolerance=0.01)), 0.25)
+        off = shapely.distance(shapely.points(np.asarray(run.coords)), wedge.exterior)
+        assert off.max() < 1.3

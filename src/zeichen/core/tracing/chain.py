@@ -15,6 +15,7 @@ _SPIKE_RAD = math.radians(42.0)
 # Points that turn by more than this show a corner, however wrong its fit.
 _BEND_RAD = math.radians(75.0)
 
+_SLENDER_RAD = math.radians(120.0)
 # An arc takes at most so much of either side of its corner.
 _SIDE_SHARE = 0.9
 # Points this near to it tell of it, more softly than others: the corner's blur moved them.
@@ -120,6 +121,11 @@ class Chain:
                 self.closed,
             )
         )
+
+    def nodes_off(self) -> FloatArray:
+        """Return how far each node lies from the point where the segment after it begins, px."""
+        beside = self.points[self.first[: self.count] % len(self.points)]
+        return np.asarray(np.hypot(*(self.node[: self.count] - beside).T))
 
     def start_over(self, segments: list[int], tolerance: float, *, keep_corners: bool = False) -> None:
         """Fit some segments anew from the points alone, their nodes put back onto the points.
@@ -251,12 +257,30 @@ class Chain:
         self.first[k + 1] += 1
         self.line[k] = False
         self.corner[k : k + 2] = False
-        self.pinned[k : k + 2] = False
+        # Hardly a point tells of the round end of a slender tip: it stays as its ink put it.
+        self.pinned[k : k + 2] = abs(turn) > _SLENDER_RAD
         self.angle[k] = incoming, outgoing
         self.handle[k] = 4.0 / 3.0 * math.tan(abs(turn) / 4) * radius
+        self.begin_at_nearest(k, (k - 1) % self.count, k + 1)
+        self.begin_at_nearest(k + 1, k, (k + 2) % self.count)
         # With the corner gone its points have their say again: nothing else holds the arc.
         beside = np.linalg.norm(self.points - tip, axis=1) < back + _BESIDE_ARC_PX
         self.weight[beside] = np.maximum(self.weight[beside], _ARC_WEIGHT)
+
+    def begin_at_nearest(self, k: int, before: int, after: int) -> None:
+        """Let the segment after node k, which moved, begin at the measured point nearest to it.
+
+        It lies between where the segments after two other nodes begin.
+        """
+        n = len(self.points)
+        low, high = int(self.first[before]), int(self.first[after])
+        high += n if high <= low else 0
+        # Every segment keeps a point. Places rise from the first node's on and may pass the end of the list.
+        places = np.arange(max(low + 1, n) if k == 0 else low + 1, high)
+        if len(places):
+            near = np.linalg.norm(self.points[places % n] - self.node[k], axis=1)
+            place = int(places[int(near.argmin())])
+            self.first[k] = place - n if k == 0 else place
 
     def drop_node(self, k: int) -> None:
         """Take node k out; the segment before it takes over its points, and keeps its own shape for now."""

@@ -30,6 +30,8 @@ _WIDEST_PEAK = 6
 _SIDE_BY_SIDE = 0.2
 # Those at less than this one may as well be the two sides of a drawn line.
 _NEARING = 0.1
+# A side of a corner whose points are no further off a straight line is straight.
+_STRAIGHT_PX = 0.08
 
 
 @njit(cache=True, error_model="numpy")
@@ -95,7 +97,8 @@ def side_estimate(
 ) -> bool:
     """Extrapolate one side of a point to it, from points between skip and reach away.
 
-    out holds x, y and the unit direction *away* from the point. False if too few points lie there.
+    out holds x, y and the unit direction *away* from the point, and, if it has room, how far the furthest of
+    the points is off the straight line through those. False if too few points lie there.
     """
     n = len(points)
     total = length[n]
@@ -126,6 +129,10 @@ def side_estimate(
         return False
     out[2] /= size
     out[3] /= size
+    if len(out) > 4:
+        out[4] = 0.0
+        for k in range(count):
+            out[4] = max(out[4], abs((q[k, 0] - out[0]) * out[3] - (q[k, 1] - out[1]) * out[2]))
     return True
 
 
@@ -380,14 +387,21 @@ def sharpen(
     one if both agree that the sides near each other, or else the contour's own point. The third number is how
     far off they meet, by the nearer of the two; the fourth the angle between them in degrees, 0 if they disagree.
     """
-    back = np.zeros(4)
-    ahead = np.zeros(4)
+    back = np.zeros(5)
+    ahead = np.zeros(5)
     corner = np.zeros(4)
     corner[:2] = points[i]
     nearest = np.inf
     placed = False
     across_each = np.zeros(2)
-    for degree in (2, 1):
+    # What is straight needs no bend, which extrapolates the points' errors too.
+    straight = (
+        side_estimate(points, length, i, -1, skip, reach, 1, closed, back)
+        and side_estimate(points, length, i, 1, skip, reach, 1, closed, ahead)
+        and max(back[4], ahead[4]) < _STRAIGHT_PX
+    )
+    for number in range(2):
+        degree = 1 + number if straight else 2 - number
         if not (
             side_estimate(points, length, i, -1, skip, reach, degree, closed, back)
             and side_estimate(points, length, i, 1, skip, reach, degree, closed, ahead)

@@ -22,6 +22,8 @@ _FLATTEN_PX = 0.003
 _ROUNDS = 3
 # A segment further than this from one of its own points went astray (own pixels, beside the tolerance).
 _ASTRAY_PX = 1.3
+# And a smooth node so many times as far from where its segment begins.
+_LOST = 2.5
 # Loops up to this long are the fit's, not the picture's (own pixels, beside the blur).
 _LONGEST_LOOP_PX = 6.0
 # With more crossing outlines than this the picture is noise, and they follow it at once.
@@ -147,6 +149,11 @@ def astray(chain: Chain, settings: FitSettings) -> list[int]:
     room = np.where(chain.corner[: chain.count], np.maximum(limit, limit / short), limit)
     after = np.roll(room, -1)[: chain.segments]
     gone = chain.strays() > np.maximum(room[: chain.segments], after)
+    # A smooth node has points beside it; a spike may leave all of them behind.
+    lost = ~chain.corner[: chain.count] & (chain.nodes_off() > _LOST * limit)
+    if lost.any():
+        ends = lost | np.roll(lost, -1)
+        gone |= ends[: chain.segments]
     return [int(k) for k in np.nonzero(gone)[0]]
 
 

@@ -26,9 +26,11 @@ _ROUNDS = 4
 # A rounded corner must explain the grey this much better than a sharp one.
 _CLEARLY = 0.6
 _HALF_PATCH_PX = 5
-_SIDE_PX = 9.0
+_SIDE_PX = 14.0
+# Beside other colours only as far as the tip's own two go on together, mostly.
+_LOCAL_SIDE_PX = 9.0
 # Either side is a polyline of this many pieces.
-_SIDE_POINTS = 12
+_SIDE_POINTS = 18
 _SHORTEST_SIDE_PX = 1.5
 _FURTHEST_PX = 4.0
 _LEAST_TURN = math.radians(15.0)
@@ -111,7 +113,9 @@ def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray],
         tip = chain.node[k]
         column, row = math.floor(tip[0]), math.floor(tip[1])
         share = seen(row, column, half)
-        line, reach = _round_tip(curve[(k - 1) % len(curve)], curve[k], column - half, row - half)
+        line, reach = _round_tip(
+            curve[(k - 1) % len(curve)], curve[k], column - half, row - half, _LOCAL_SIDE_PX
+        )
         if reach < _SHORTEST_SIDE_PX or np.isnan(share).mean() > 0.4:
             continue
         drawn = _right_of(line, share.shape[0])
@@ -326,7 +330,9 @@ def fit_tip(
 
 
 @njit(cache=True, error_model="numpy")
-def _round_tip(before: FloatArray, after: FloatArray, left: float, top: float) -> tuple[FloatArray, float]:
+def _round_tip(
+    before: FloatArray, after: FloatArray, left: float, top: float, longest: float
+) -> tuple[FloatArray, float]:
     """Return the polyline round the tip between two segments, and how far it reaches on its shorter side.
 
     Its points are relative to (left, top); the middle one is the tip.
@@ -338,7 +344,7 @@ def _round_tip(before: FloatArray, after: FloatArray, left: float, top: float) -
         size = 0.0
         for k in range(3):
             size += math.hypot(p[k + 1, 0] - p[k, 0], p[k + 1, 1] - p[k, 1])
-        most = min(1.0, _SIDE_PX / max(size, 1e-9))
+        most = min(1.0, longest / max(size, 1e-9))
         for k in range(_SIDE_POINTS + 1):
             t = most * k / _SIDE_POINTS
             u = 1.0 - t
@@ -376,7 +382,7 @@ def _settle_each(
     for i in range(len(tips)):
         k = tips[i]
         column, row = math.floor(curve[k, 0, 0]), math.floor(curve[k, 0, 1])
-        line, reach = _round_tip(curve[k - 1], curve[k], column - half, row - half)
+        line, reach = _round_tip(curve[k - 1], curve[k], column - half, row - half, _SIDE_PX)
         if reach < _SHORTEST_SIDE_PX:
             continue
         rest = seen[i] - drawn_around(

@@ -156,24 +156,11 @@ def _make_fillet(chain: Chain, k: int, span: int, within: float) -> bool:
     chain.angle[left] = chain.angle[k, 0]
     chain.angle[right] = chain.angle[k, 1]
     chain.handle[k] = 4.0 / 3.0 * math.tan(turn / 4.0) * radius
-    _own_points(chain, k, left, right)
-    _own_points(chain, right, k, (right + 1) % m)
+    chain.begin_at_nearest(k, left, right)
+    chain.begin_at_nearest(right, k, (right + 1) % m)
     # The arc touches its lines: no corners there.
     chain.corner[[k, right]] = chain.pinned[[k, right]] = False
     return True
-
-
-def _own_points(chain: Chain, k: int, before: int, after: int) -> None:
-    """Let the segment after a node that moved begin at the measured point nearest to it."""
-    n = len(chain.points)
-    low, high = int(chain.first[before]), int(chain.first[after])
-    high += n if high <= low else 0
-    # Every segment keeps a point. Places rise from the first node's on and may pass the end of the list.
-    places = np.arange(max(low + 1, n) if k == 0 else low + 1, high)
-    if len(places):
-        near = np.linalg.norm(chain.points[places % n] - chain.node[k], axis=1)
-        place = int(places[int(near.argmin())])
-        chain.first[k] = place - n if k == 0 else place
 
 
 def _fillet_radius(points: FloatArray, inwards: FloatArray) -> float:
