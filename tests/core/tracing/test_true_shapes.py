@@ -161,13 +161,14 @@ def test_corners_of_squares_are_found_to_a_tenth_of_a_pixel():
         assert max(np.hypot(*(nodes - corner).T).min() for corner in ring) < 0.1
 
 
-@pytest.mark.parametrize("inner_deg", [12.0, 18.0, 25.0])
-def test_a_slender_tip_with_a_round_end_is_not_drawn_to_a_point(inner_deg):
+@pytest.mark.parametrize("radius", [1.2, 1.5])
+@pytest.mark.parametrize("inner_deg", [14.0, 20.0, 28.0])
+def test_a_slender_tip_with_a_round_end_is_not_drawn_to_a_point(inner_deg, radius):
     half = math.radians(inner_deg) / 2
-    for turn in np.linspace(0, 2 * math.pi, 12, endpoint=False):
+    for turn in np.linspace(0, 2 * math.pi, 14, endpoint=False):
         tip = np.array([[0.0, 0.0], [130.0, 130.0 * math.tan(half)], [130.0, -130.0 * math.tan(half)]])
         ring = spun(tip - [65.0, 0.0], float(turn), (100.3, 99.8))
-        wedge = shapely.Polygon(ring).buffer(-1.3, quad_segs=32).buffer(1.3, quad_segs=32)
+        wedge = shapely.Polygon(ring).buffer(-radius, quad_segs=32).buffer(radius, quad_segs=32)
         (path,) = trace(exact(np.asarray(wedge.exterior.coords[:-1]), 200), TraceSettings()).drawing.paths
         run = shapely.segmentize(shapely.LinearRing(bezier.flatten(path.segments, tolerance=0.01)), 0.25)
         off = shapely.distance(shapely.points(np.asarray(run.coords)), wedge.exterior)
