@@ -1,5 +1,6 @@
 """Around the trace over the API: previews in parts, ladder, veil, doubts, recipes, a whole set."""
 
+import asyncio
 import json
 
 import numpy as np
@@ -7,6 +8,8 @@ import pytest
 
 from samples import rose_picture
 from zeichen.core.formats.picture import write_png
+from zeichen.jobs import tasks
+from zeichen.jobs.workers import WorkerPool
 
 
 @pytest.fixture(scope="module")
@@ -36,15 +39,28 @@ def test_a_preview_ends_with_the_full_trace_and_rough_ones_come_before(app, sket
 
 def test_a_rough_trace_looks_like_the_full_one(app, snail, monkeypatch):
     monkeypatch.setattr("zeichen.api.routes.tracing.PATIENCE_S", 0.0)
-    # Many figures, so that the full trace cannot be ready before the rough one.
-    many = write_png(np.tile(snail.rgb[::2, ::2], (5, 5, 1)))
+    tiles = np.tile(snail.rgb[::2, ::2], (5, 5, 1))
+    many, many_px = write_png(tiles), len(tiles)
+    run, drawn_roughly = WorkerPool.run, asyncio.Event()
+
+    async def full_one_last(pool, work, *args):
+        if work is tasks.trace_picture:
+            await drawn_roughly.wait()
+        result = await run(pool, work, *args)
+        if work is tasks.trace_rough:
+            drawn_roughly.set()
+        return result
+
+    monkeypatch.setattr(WorkerPool, "run", full_one_last)
     sketch_id = app.bring_in(app.motif(), many)
     parts = lines(
         app, f"/sketches/{sketch_id}/preview-parts", {"settings": {"tolerance_px": 0.3}, "client": "r"}
     )
     assert [part["rough"] for part in parts] == [True, False]
     rough, full = (part["trace"]["drawing"]["figure_px"] for part in parts)
-    assert all(rough[side] == pytest.approx(full[side], abs=8) for side in full)
+    # Within two pixels of the small picture it is drawn from.
+    near = 2 * many_px / tasks.ROUGH_PX
+    assert all(rough[side] == pytest.approx(full[side], abs=near) for side in full)
 
 
 def test_a_preview_of_nothing_says_what_is_wrong(app, sketch):

@@ -39,23 +39,21 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
         points = stroke.points
         for side, end in enumerate(() if stroke.closed else stroke.ends):
             run = points if side == 0 else points[::-1]
-            if end is None or len(tracks[end].points) == 0:
+            track = None if end is None else tracks[end]
+            if track is None or len(track.points) == 0:
                 run = _free_end(run, ink, stroke.width)
             else:
-                way = np.vstack([run[:1], tracks[end].points])
+                way = np.vstack([run[:1], track.points])
                 at, place = _meets(way, number, side, stroke, drawn)
                 if at < 0.0:
                     # What ends here meets another that ends here.
                     own = loose.index(end) if end in loose else -1
                     at, place = _first_touch(way, *_whole(onwards, own), _near(stroke))
-                leading = tracks[end].leading
+                gone_on = track.leading
                 if at >= 0.0:
                     # Where no rim was seen, the fit finds its own way to the end.
-                    run = np.vstack([place, leading[: max(0, int(at) - 1)][::-1], run])
-                elif len(leading):
-                    run = np.vstack([leading[::-1], run])
-                else:
-                    run = _free_end(run, ink, stroke.width)
+                    gone_on = np.vstack([gone_on[: max(0, int(at) - 1)], place])
+                run = np.vstack([gone_on[::-1], run]) if len(gone_on) else _free_end(run, ink, stroke.width)
             points = run if side == 0 else run[::-1]
         out.append(replace(stroke, points=points))
     return out
