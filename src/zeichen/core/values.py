@@ -32,7 +32,7 @@ def value_below(values: FloatArray, share: float) -> float:
     >>> value_below(np.array([4.0, 1.0, 2.0]), 0.75)
     3.0
     """
-    ordered = np.sort(values, axis=None)
+    ordered = np.sort(values.ravel())
     place = (len(ordered) - 1) * share
     low = int(place)
     first = float(ordered[low])

@@ -65,6 +65,11 @@ def test_pure_noise_ends_in_bounded_time(method):
     traced(grey(noise), method, min_spot_px2=0)
 
 
+def test_noise_of_any_size_is_refused_as_texture_before_its_pieces_are_compared():
+    noise = np.random.default_rng(7).integers(0, 256, (700, 700))
+    assert "texture" in str(traced(grey(noise), Method.CENTRELINE))
+
+
 @METHODS
 def test_sixteen_bit_pictures_keep_their_figure(method):
     values = np.full((120, 120), 65_000, np.uint16)

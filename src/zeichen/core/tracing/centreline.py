@@ -27,7 +27,6 @@ from zeichen.core.values import AnyArray, FloatArray
 
 # Areas thicker than this many line widths are not lines.
 _THICK = 1.7
-_MOST_BRANCHES = 5_000
 
 
 def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
@@ -46,11 +45,6 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     half = half_widths(mask)
     skeleton = skeleton_of(mask, half)
     thick = _thick(mask, half, pieces, skeleton.width_px)
-    if len(skeleton.branches) > _MOST_BRANCHES:
-        raise InvalidInputError(
-            f"The picture has {len(skeleton.branches)} line pieces, more than the {_MOST_BRANCHES} Zeichen draws: it "
-            "is texture rather than line art. Raise the smallest spot, or trace it as solid."
-        )
     report(0.3)
     strokes = _strokes(ink, skeleton)
     if thick.any():

@@ -6,9 +6,9 @@ from itertools import pairwise
 import numpy as np
 from numba import njit
 
-from zeichen.core.tracing.skeleton import Branch, Skeleton
+from zeichen.core.tracing.skeleton import Branch, Skeleton, length_of, middles_of
 from zeichen.core.tracing.stroke_middle import ink_at, middles
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 
 _LEAST_POINTS = 3
 # Before ink is plainly shared, it already weighs a little: this much more is cut off a run, widths.
@@ -17,6 +17,9 @@ _SAFETY = 0.15
 _GAP = 0.3
 # A run this much wider than all it meets is two lines side by side.
 _WIDER = 1.15
+
+
+_value_below = njit(cache=True, error_model="numpy")(value_below)
 
 
 @dataclass(slots=True, eq=False)
@@ -32,7 +35,7 @@ class Run:
 
     def __post_init__(self) -> None:
         """Measure the length along the points, px."""
-        self.length = float(np.hypot(*np.diff(self.points, axis=0).T).sum())
+        self.length = length_of(self.points)
 
     def towards(self, at_start: bool) -> FloatArray:
         """Return the points in the order that leads to one of the ends."""
@@ -79,9 +82,7 @@ def sound_runs(ink: FloatArray, skeleton: Skeleton) -> tuple[list[Run], FloatArr
         runs.remove(run)
     roots = [root(k) for k in range(len(owner))]
     numbers = {r: n for n, r in enumerate(dict.fromkeys(roots))}
-    knots = np.zeros((len(numbers), 2))
-    for r, number in numbers.items():
-        knots[number] = np.mean([places[k] for k in range(len(roots)) if roots[k] == r], axis=0)
+    knots = middles_of(np.reshape(places, (-1, 2)), [numbers[r] for r in roots], len(numbers))
     for run in runs:
         run.start = numbers[roots[run.start]] if run.start >= 0 else -1
         run.end = numbers[roots[run.end]] if run.end >= 0 else -1
@@ -212,17 +213,6 @@ def _inside(
     elif both.any():
         own = _value_below(widths[both], 0.5)
     return inside, own
-
-
-@njit(cache=True, error_model="numpy")
-def _value_below(values: FloatArray, share: float) -> float:
-    """Return the value below which a share of some values lies: values.value_below, compiled."""
-    ordered = np.sort(values)
-    place = (len(ordered) - 1) * share
-    low = int(place)
-    first: float = ordered[low]
-    found: float = first + (ordered[min(low + 1, len(ordered) - 1)] - first) * (place - low)
-    return found
 
 
 @njit(cache=True, error_model="numpy")

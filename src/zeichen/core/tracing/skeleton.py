@@ -9,7 +9,9 @@ from itertools import pairwise
 import cv2
 import numpy as np
 from numba import njit
+from scipy.spatial import cKDTree
 
+from zeichen.core.errors import InvalidInputError
 from zeichen.core.tracing.thinning import meeting_pixels, thinned
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -18,6 +20,9 @@ _SPUR = 0.8
 # ... unless their tip is as thick as a pen's, then they may be this short.
 _STUB = 0.35
 _STUB_THICK = 0.75
+# A skeleton of more branches, or of so many times as many before its spurs are cut, is texture.
+_MOST_BRANCHES = 5_000
+_WITH_SPURS = 4
 # Meetings nearer than this share of the width are one.
 _ONE_MEETING = 1.0
 
@@ -34,7 +39,7 @@ class Branch:
 
     def __post_init__(self) -> None:
         """Measure the length along the pixels, px."""
-        self.length = float(np.hypot(*np.diff(self.points, axis=0).T).sum())
+        self.length = length_of(self.points)
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,6 +49,11 @@ class Skeleton:
     branches: list[Branch]
     meetings: FloatArray
     width_px: float
+
+
+def length_of(points: FloatArray) -> float:
+    """Return the length of the polyline through points, px."""
+    return float(np.hypot(*np.diff(points, axis=0).T).sum())
 
 
 def half_widths(mask: AnyArray) -> FloatArray:
@@ -63,6 +73,11 @@ def skeleton_of(mask: AnyArray, half: FloatArray, *, width_px: float | None = No
         How far each of its pixels is from the nearest light one: see half_widths.
     width_px : float, optional
         Width of the lines; None measures it.
+
+    Raises
+    ------
+    InvalidInputError
+        If there are too many branches for a drawing of lines.
     """
     padded = np.pad(mask, 1)
     thin, rows, columns = thinned(padded)
@@ -71,6 +86,7 @@ def skeleton_of(mask: AnyArray, half: FloatArray, *, width_px: float | None = No
     width = float(2.0 * np.median(half[rows - 1, columns - 1])) if width_px is None else width_px
     groups, centres = meeting_pixels(thin, rows, columns)
     rows, columns, starts, ends, loops = _walk(thin & (groups == 0), groups)
+    _refuse_texture(len(starts), _WITH_SPURS * _MOST_BRANCHES)
     offsets = np.concatenate([[0], np.cumsum(starts[:, 1])])
     # The pad shifts by one pixel, and pixel centres sit at halves.
     branches = [
@@ -83,7 +99,16 @@ def skeleton_of(mask: AnyArray, half: FloatArray, *, width_px: float | None = No
         for k, (a, b) in enumerate(pairwise(offsets.tolist()))
     ]
     branches, meetings = _joined(branches, centres - 0.5, width, half)
+    _refuse_texture(len(branches), _MOST_BRANCHES)
     return Skeleton(branches, meetings, width)
+
+
+def _refuse_texture(pieces: int, most: int) -> None:
+    if pieces > most:
+        raise InvalidInputError(
+            f"The picture has {pieces} line pieces, more than the {most} Zeichen draws: it is texture rather than "
+            "line art. Raise the smallest spot, or trace it as solid."
+        )
 
 
 def _joined(
@@ -125,14 +150,11 @@ def _joined(
                 continue
         rest.append(branch)
     # Touching groups without a branch between them are near each other, too.
-    apart = np.hypot(*(centres[:, None] - centres[None]).transpose(2, 0, 1))
-    for a, b in np.argwhere(np.tril(apart < 0.5 * width, -1)).tolist():
+    for b, a in cKDTree(centres).query_pairs(0.5 * width) if len(centres) else ():
         owner[root(a)] = root(b)
     roots = [root(k) for k in range(len(centres))]
     numbers = {r: n for n, r in enumerate(dict.fromkeys(roots))}
-    places = np.zeros((len(numbers), 2))
-    for r, n in numbers.items():
-        places[n] = np.mean([centres[k] for k in range(len(centres)) if roots[k] == r], axis=0)
+    places = middles_of(centres, [numbers[r] for r in roots], len(numbers))
     out = []
     for branch in rest:
         start, end = (numbers[roots[e]] if e >= 0 else -1 for e in (branch.start, branch.end))
@@ -140,6 +162,13 @@ def _joined(
             continue
         out.append(Branch(branch.points, start, end, branch.loop))
     return out, places
+
+
+def middles_of(places: FloatArray, numbers: list[int], count: int) -> FloatArray:
+    """Return the mean, (count, 2), of the places with each number."""
+    out = np.zeros((count, 2))
+    np.add.at(out, numbers, places)
+    return out / np.maximum(np.bincount(numbers, minlength=count), 1)[:, None]
 
 
 def _other_at(meeting: int, branch: Branch, branches: list[Branch]) -> Branch | None:

@@ -1,0 +1,120 @@
+"""Where strokes meet and where they are one line: kernels against shapely, numpy and hand-made cases."""
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from zeichen.core.tracing.knots import _between_knots, _inside
+from zeichen.core.tracing.meetings import _nearest, _turning
+from zeichen.core.tracing.skeleton import length_of, middles_of
+from zeichen.core.tracing.stroke_ends import _first_touch
+
+coordinates = st.floats(0, 60)
+NEAR_PX = 0.6
+
+
+def walked(points: list[tuple[float, float]]) -> np.ndarray:
+    """A polyline with points at most a pixel apart."""
+    return np.array(shapely.segmentize(shapely.LineString(points), 1.0).coords)
+
+
+def touch(way: np.ndarray, *lines: np.ndarray, closed: bool = False) -> tuple[float, np.ndarray]:
+    starts = np.cumsum([0, *(len(line) for line in lines)])
+    loops = np.full(len(lines), closed)
+    return _first_touch(way, np.vstack(lines), starts[:-1], starts[1:], loops, NEAR_PX)
+
+
+@st.composite
+def polylines(draw, least: int = 2) -> np.ndarray:
+    points = draw(st.lists(st.tuples(coordinates, coordinates), min_size=least, max_size=4, unique=True))
+    return walked(points)
+
+
+@settings(max_examples=80)
+@given(polylines(), st.lists(polylines(), min_size=1, max_size=3), st.booleans())
+def test_the_first_touch_is_where_shapely_finds_one(way, lines, closed):
+    at, place = touch(way, *lines, closed=closed)
+    others = shapely.MultiLineString(
+        [np.vstack([line, line[:1]]) if closed and len(line) > 2 else line for line in lines]
+    )
+    near = np.nonzero(shapely.distance(shapely.points(way), others) < NEAR_PX)[0]
+    crossed = shapely.intersects(shapely.LineString(way), others)
+    assert (at >= 0) == bool(len(near) or crossed)
+    if at >= 0:
+        assert shapely.distance(shapely.Point(place), others) < 1e-6
+        assert shapely.distance(shapely.Point(place), shapely.LineString(way)) < NEAR_PX + 1e-6
+        # Nothing before it was near.
+        assert not len(near) or near[0] >= math.floor(at)
+
+
+def test_a_closed_line_is_touched_between_its_last_point_and_its_first():
+    square = np.array([[10.0, 10.0], [30.0, 10.0], [30.0, 30.0], [10.0, 30.0]])
+    way = walked([(0, 20), (20, 20)])
+    assert touch(way, square, closed=True)[1] == pytest.approx([10, 20], abs=NEAR_PX)
+    assert touch(way, square, closed=False)[0] == -1
+
+
+@given(polylines(), coordinates, coordinates)
+def test_the_nearest_point_is_the_nearest(points, x, y):
+    k, gap = _nearest(points, x, y)
+    away = np.hypot(*(points - [x, y]).T)
+    assert gap == pytest.approx(away.min()) and away[k] == pytest.approx(gap)
+
+
+@given(st.lists(st.floats(-170, 170), min_size=2, max_size=9))
+def test_turning_is_the_sum_of_the_turns(turns_deg):
+    heading = np.radians(np.cumsum(turns_deg))
+    points = np.cumsum(np.stack([np.cos(heading), np.sin(heading)], axis=1), axis=0)
+    points = np.vstack([[0.0, 0.0], points])
+    assert _turning(points) == pytest.approx(sum(turns_deg[1:]), abs=1e-6)
+    assert _turning(points[:2]) == 0.0
+
+
+@given(polylines(), st.floats(0, 2 * math.pi))
+def test_length_is_shapely_s_and_turns_do_not_change_it(points, turn):
+    spun = points @ np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
+    assert length_of(points) == pytest.approx(shapely.LineString(points).length)
+    assert length_of(spun) == pytest.approx(length_of(points))
+
+
+@given(st.lists(st.tuples(coordinates, coordinates, st.integers(0, 4)), min_size=1, max_size=12))
+def test_middles_are_the_means_of_those_with_a_number(rows):
+    places, numbers = np.array([row[:2] for row in rows]), [row[2] for row in rows]
+    middles = middles_of(places, numbers, 5)
+    for number in set(numbers):
+        assert middles[number] == pytest.approx(places[np.array(numbers) == number].mean(axis=0))
+
+
+@pytest.mark.parametrize(
+    ("pattern", "expected"),
+    [("0111101", (1, 5)), ("1101110", (3, 6)), ("0101010", (1, 6)), ("1111111", (0, 7)), ("0010000", (2, 3))],
+)
+def test_knotted_ends_are_cut_back_to_three_sound_points_in_a_row(pattern, expected):
+    sound = np.array([c == "1" for c in pattern])
+    assert _between_knots(sound, True, True) == expected
+    assert _between_knots(sound, False, False) == (0, len(sound))
+    assert _between_knots(sound, True, False) == (expected[0], len(sound))
+
+
+@given(st.integers(40, 120), st.floats(6, 12))
+def test_a_branch_of_even_width_is_one_line_all_along(count, width):
+    inside, own = _inside(np.full(count, width), np.ones(count, bool), False, False, width)
+    assert inside.all() and own == pytest.approx(width)
+
+
+@given(st.integers(60, 120), st.floats(6, 12), st.integers(5, 15))
+def test_where_a_branch_is_wide_it_is_not_one_line(count, width, wide):
+    assume(wide < 0.2 * count)
+    widths = np.full(count, width)
+    widths[:wide] = 1.5 * width
+    inside, own = _inside(widths, np.ones(count, bool), True, False, width)
+    assert not inside[:wide].any() and inside[wide + 3 :].all() and own == pytest.approx(width)
+
+
+def test_what_cannot_be_measured_is_no_line():
+    for widths, good in ((np.full(30, 8.0), np.zeros(30, bool)), (np.full(30, 40.0), np.ones(30, bool))):
+        assert _inside(widths, good, True, True, 8.0)[1] < 0
