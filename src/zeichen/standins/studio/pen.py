@@ -67,7 +67,7 @@ def turned(part: Part, angle_deg: float) -> Part:
     return moved(part, lambda area: affinity.rotate(area, angle_deg, origin=(500, 500)))
 
 
-def through(points: Sequence[Spot], *, closed: bool = True, steps: int = 14) -> np.ndarray:
+def through(points: Sequence[Spot], *, closed: bool = True, steps: int = 32) -> np.ndarray:
     """Return a smooth curve through points (centripetal Catmull-Rom), shape (m, 2)."""
     p = np.array(points, dtype=float)
     padded = (
@@ -158,7 +158,7 @@ def spiral(
     center: Spot, *, inner: float, outer: float, turns: float, start_deg: float, squash: float = 1.0
 ) -> BaseGeometry:
     """Return an Archimedean spiral from inside out."""
-    t = np.linspace(0, 1, 160)
+    t = np.linspace(0, 1, 640)
     radius = inner + (outer - inner) * t
     angle = np.radians(start_deg) + 2 * np.pi * turns * t
     return LineString(
@@ -171,10 +171,10 @@ def outline_data(geometry: BaseGeometry) -> str:
     if geometry.is_empty:
         return ""
     if isinstance(geometry, LineString):
-        return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in geometry.coords)
+        return "M" + "L".join(f"{x:.3f} {y:.3f}" for x, y in geometry.coords)
     if isinstance(geometry, Polygon):
         rings = [geometry.exterior, *geometry.interiors]
         return "".join(
-            "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in ring.coords[:-1]) + "Z" for ring in rings
+            "M" + "L".join(f"{x:.3f} {y:.3f}" for x, y in ring.coords[:-1]) + "Z" for ring in rings
         )
     return "".join(outline_data(part) for part in getattr(geometry, "geoms", []))
