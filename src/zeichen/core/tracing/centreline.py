@@ -1,7 +1,7 @@
 """Centreline tracing: drawn lines become single strokes along their middle, with their width."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -37,14 +37,13 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     level = int(middle) if settings.level is None else settings.level
     values, factor = _own_pixels(grey)
     # The chosen level is half-way between ink and paper: where it is not the middle, lines get fatter or thinner.
-    ink = np.clip(0.5 + (level + 0.5 - values) / max(1.0, float(paper_level - ink_level)), 0.0, 1.0)
-    if settings.invert:
-        ink = 1.0 - ink
-    mask, pieces = _without_spots(ink > 0.5, settings.min_spot_px2 / factor**2)
+    contrast = max(1.0, float(paper_level - ink_level))
+    ink = _share_of_ink(values, level + 0.5, -contrast if settings.invert else contrast)
+    mask, smallest = _without_spots(ink > 0.5, settings.min_spot_px2 / factor**2)
     report(0.1)
     half = half_widths(mask)
     skeleton = skeleton_of(mask, half)
-    thick = _thick(mask, half, pieces, skeleton.width_px)
+    thick = _thick(mask, half, smallest, skeleton.width_px)
     report(0.3)
     strokes = _strokes(ink, skeleton)
     if thick.any():
@@ -90,47 +89,62 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     return Trace(drawing, level, 0, 0, 0.0, tuple(curves), tuple(middles_px))
 
 
-def _own_pixels(grey: AnyArray) -> tuple[FloatArray, int]:
+def _share_of_ink(values: AnyArray, level: float, contrast: float) -> FloatArray:
+    """Return how much ink each pixel holds, one half at a level; with a negative contrast light is ink."""
+    if values.dtype == np.uint8:
+        # Once for every grey there is.
+        return np.asarray(_share_of_ink(np.arange(256.0), level, contrast)[values])
+    return np.asarray(np.clip(0.5 + (level - values) / contrast, 0.0, 1.0))
+
+
+def _own_pixels(grey: AnyArray) -> tuple[AnyArray, int]:
     for factor in (2, 3, 4):
         own = own_pixels(grey, factor)
         if own is not None:
             return own, factor
-    return grey.astype(np.float64), 1
+    return grey, 1
 
 
-@dataclass(frozen=True, slots=True)
-class _Pieces:
-    """Connected pieces of a mask: their numbers in each pixel (0: light) and how far each reaches, px."""
-
-    numbers: AnyArray
-    reach: AnyArray
-
-
-def _without_spots(mask: AnyArray, least_px2: float) -> tuple[AnyArray, _Pieces]:
-    """Return a mask without its smallest pieces, and what pieces it had."""
+def _without_spots(mask: AnyArray, least_px2: float) -> tuple[AnyArray, int]:
+    """Return a mask without its smallest pieces, and how far the smallest that is left reaches, px."""
+    outlines, order = cv2.findContours(mask.astype(np.uint8), cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
+    reach = [
+        max(cv2.boundingRect(outline)[2:])
+        for outline, (_, _, _, around) in zip(outlines, order[0] if len(outlines) else (), strict=True)
+        if around < 0
+    ]
+    if reach and min(reach) >= least_px2:
+        # A connected piece has at least as many pixels as it is long; to count them takes five times as long.
+        return mask, min(reach)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
     gone = stats[:, cv2.CC_STAT_AREA] < least_px2
-    if count == 1 or gone[1:].all():
+    gone[0] = True
+    if gone.all():
         raise InvalidInputError(
             "No lines are left at this level. Raise the level or lower the smallest spot."
         )
-    reach = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1)
-    if gone[1:].any():
+    if count > np.count_nonzero(~gone) + 1:
         mask = mask & ~gone[labels]
-    return mask, _Pieces(labels, reach)
+    return mask, int(stats[~gone][:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1).min())
 
 
-def _thick(mask: AnyArray, half: FloatArray, pieces: _Pieces, width: float) -> AnyArray:
-    """Return the parts of a mask that are too thick to be a line, and spots no longer than wide."""
+def _thick(mask: AnyArray, half: FloatArray, smallest_px: int, width: float) -> AnyArray:
+    """Return the parts of a mask that are too thick to be a line, and spots no longer than wide.
+
+    smallest_px: how far the smallest piece of the mask reaches.
+    """
     seeds = half > 0.5 * _THICK * width + 0.5
     thick = np.zeros_like(mask)
     if seeds.any():
         # Every pixel within a seed's own disc, and the rim that thinning would take for a line.
         far = cv2.distanceTransform((~seeds).astype(np.uint8), cv2.DIST_L2, 5)
         thick = mask & (far <= 0.5 * _THICK * width + 1.5)
-    spots = pieces.reach < 1.6 * width
+    if smallest_px >= 1.6 * width:
+        return thick
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
+    spots = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1) < 1.6 * width
     spots[0] = False
-    return np.asarray(thick | (mask & spots[pieces.numbers]) if spots.any() else thick)
+    return np.asarray(thick | spots[labels])
 
 
 def _unexplained(thick: AnyArray, strokes: list[Stroke], width: float) -> AnyArray:

@@ -83,7 +83,7 @@ def tracks_into_knots(ink: FloatArray, runs: list[Run], knots: FloatArray) -> di
         for at_start, knot in ((True, run.start), (False, run.end)):
             if knot >= 0:
                 tip = run.towards(at_start)[-1]
-                spread[knot] = max(spread[knot], float(np.linalg.norm(tip - knots[knot])))
+                spread[knot] = max(spread[knot], math.hypot(*(tip - knots[knot])))
     tracks = {}
     for number, run in enumerate(runs):
         for at_start, knot in ((True, run.start), (False, run.end)):
@@ -106,7 +106,7 @@ def _lead(run: Run, at_start: bool, knot: FloatArray) -> FloatArray:
     if _is_stub(run):
         away = points[0] - knot
         steps = np.linspace(0.0, 1.0, max(3, len(points)))[:, None]
-        reach = float(np.linalg.norm(points[-1] - points[0])) / max(float(np.linalg.norm(away)), 1e-9)
+        reach = math.hypot(*(points[-1] - points[0])) / max(math.hypot(*away), 1e-9)
         points = points[0] - steps * away * max(reach, 1e-3)
     return np.ascontiguousarray(points[-int(4 * run.width + 12) :])
 
@@ -270,7 +270,7 @@ def _landing(
     turn = _angle(way, arriving)
     if turn > _LANDING_DEG:
         return None
-    unit = arriving / max(float(np.linalg.norm(arriving)), 1e-9)
+    unit = arriving / max(math.hypot(*arriving), 1e-9)
     off = track.points[k] - goal[-1]
     offset = abs(float(off[0] * unit[1] - off[1] * unit[0]))
     unseen = float((~track.seen[:k]).sum())
@@ -285,7 +285,7 @@ def _landing(
         back = tracks[other].leading
         heading = lead[-1] - lead[-3] if len(lead) > 2 else way
         ahead = lead[-1] if len(lead) else runs[one[0]].towards(one[1])[-1]
-        beyond = (back - ahead) @ (heading / max(float(np.linalg.norm(heading)), 1e-9)) > 1.0
+        beyond = (back - ahead) @ (heading / max(math.hypot(*heading), 1e-9)) > 1.0
         # The other's track may have gone on along a third line.
         reached = track.points[: k + 1]
         beyond &= np.array([_nearest(reached, x, y)[1] < _LANDING * width + 0.5 for x, y in back], dtype=bool)
@@ -307,9 +307,7 @@ def _corner(
         i, j = (int(v) for v in near[near.sum(axis=1).argmin()])
         place = (a[i] + b[j]) / 2
         if i > 2 and j > 2:
-            ways = tuple(
-                way / max(float(np.linalg.norm(way)), 1e-9) for way in (a[i] - a[i - 2], b[j] - b[j - 2])
-            )
+            ways = tuple(way / max(math.hypot(*way), 1e-9) for way in (a[i] - a[i - 2], b[j] - b[j - 2]))
     else:
         place = _nearest_to_lines([(a[-1], ways[0]), (b[-1], ways[1])], knot, 1.5 * width)
     place = _inside(place, ways[0] + ways[1], width, ink)
@@ -323,7 +321,7 @@ def _corner(
 
 def _inside(place: FloatArray, outwards: FloatArray, width: float, ink: FloatArray) -> FloatArray:
     """Return a corner's place, drawn back to where a round pen would have turned if it is nearer to the rim."""
-    size = float(np.linalg.norm(outwards))
+    size = math.hypot(*outwards)
     if size < 1e-6:
         return place
     way = outwards / size
@@ -344,7 +342,7 @@ def _nearest_to_lines(
         a += np.outer(n, n)
         b += n * (n @ point)
     place = np.linalg.solve(a, b)
-    return np.asarray(place if np.linalg.norm(place - fallback) <= furthest else fallback)
+    return np.asarray(place if math.hypot(*(place - fallback)) <= furthest else fallback)
 
 
 def _way(end: End, runs: list[Run], tracks: dict[End, Track]) -> FloatArray:
@@ -352,7 +350,7 @@ def _way(end: End, runs: list[Run], tracks: dict[End, Track]) -> FloatArray:
     points = np.vstack([runs[end[0]].towards(end[1]), tracks[end].leading])
     near = points[-max(3, int(0.6 * runs[end[0]].width)) :]
     way = near[-1] - near[0]
-    size = float(np.linalg.norm(way))
+    size = math.hypot(*way)
     return way / size if size > 1e-9 else np.array([1.0, 0.0])
 
 

@@ -1,5 +1,7 @@
 """A pen leaves ink half its width on all sides: no corner of a stroke comes nearer to the rim of the ink."""
 
+import math
+
 import numpy as np
 from numba import njit
 
@@ -51,8 +53,8 @@ def within_ink(path: Path, points: FloatArray, half: FloatArray, width: float) -
         start = place
         if ink_at(half, *place) < _OUTSIDE_PX:
             start = points[int(np.hypot(*(points - place).T).argmin())]
-        step = _inwards(start, half, _INSIDE * width) - place
-        if float(np.linalg.norm(step)) < _STEP_PX:
+        step = np.array(_inwards(float(start[0]), float(start[1]), half, _INSIDE * width)) - place
+        if math.hypot(*step) < _STEP_PX:
             continue
         moved = True
         if before is not None:
@@ -79,21 +81,17 @@ def _rooms(half: FloatArray, nodes: FloatArray) -> FloatArray:
     return out
 
 
-def _inwards(place: FloatArray, half: FloatArray, wanted: float) -> FloatArray:
+@njit(cache=True, error_model="numpy")
+def _inwards(x: float, y: float, half: FloatArray, wanted: float) -> tuple[float, float]:
     """Return the first place uphill that is as far from the paper as wanted, or the highest."""
-    here = place.copy()
     for _ in range(_MOST_STEPS):
-        if ink_at(half, *here) >= wanted:
+        if ink_at(half, x, y) >= wanted:
             break
-        x, y = here
-        slope = np.array(
-            [
-                ink_at(half, x + 1.0, y) - ink_at(half, x - 1.0, y),
-                ink_at(half, x, y + 1.0) - ink_at(half, x, y - 1.0),
-            ]
-        )
-        size = float(np.linalg.norm(slope))
+        dx = ink_at(half, x + 1.0, y) - ink_at(half, x - 1.0, y)
+        dy = ink_at(half, x, y + 1.0) - ink_at(half, x, y - 1.0)
+        size = math.hypot(dx, dy)
         if size < 1e-3:
             break
-        here = here + slope / size * _STEP_PX
-    return here
+        x += dx / size * _STEP_PX
+        y += dy / size * _STEP_PX
+    return x, y

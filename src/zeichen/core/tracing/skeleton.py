@@ -3,6 +3,7 @@
 Thinning gives the topology; where exactly the middle runs is measured afterwards from the grey.
 """
 
+import math
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -53,7 +54,15 @@ class Skeleton:
 
 def length_of(points: FloatArray) -> float:
     """Return the length of the polyline through points, px."""
-    return float(np.hypot(*np.diff(points, axis=0).T).sum())
+    return float(_length(np.ascontiguousarray(points, dtype=np.float64)))
+
+
+@njit(cache=True, error_model="numpy")
+def _length(points: FloatArray) -> float:
+    total = 0.0
+    for k in range(len(points) - 1):
+        total += math.hypot(points[k + 1, 0] - points[k, 0], points[k + 1, 1] - points[k, 1])
+    return total
 
 
 def half_widths(mask: AnyArray) -> FloatArray:
@@ -144,7 +153,7 @@ def _joined(
     rest = []
     for branch in kept:
         if branch.start >= 0 and branch.end >= 0 and branch.start != branch.end:
-            gap = float(np.linalg.norm(centres[branch.start] - centres[branch.end]))
+            gap = math.hypot(*(centres[branch.start] - centres[branch.end]))
             if branch.length < 1.3 * _ONE_MEETING * width and gap < _ONE_MEETING * width:
                 owner[root(branch.start)] = root(branch.end)
                 continue

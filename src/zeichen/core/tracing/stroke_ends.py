@@ -156,14 +156,16 @@ def _first_touch(
 
 def _end_way(points: FloatArray, width: float) -> tuple[FloatArray, FloatArray]:
     """Return the first point of a run and the unit direction in which the run leaves beyond it."""
-    away = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    away = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     near = points[away <= max(0.8 * width, 4.0)]
     if len(near) < 2:
         near = points[:2]
     if len(near) < 2:
         return points[0], np.array([1.0, 0.0])
     centre = near.mean(axis=0)
-    direction = np.linalg.svd(near - centre)[2][0]
+    x, y = (near - centre).T
+    way = 0.5 * math.atan2(2.0 * float(x @ y), float(x @ x) - float(y @ y))
+    direction = np.array([math.cos(way), math.sin(way)])
     if direction @ (near[0] - near[-1]) < 0:
         direction = -direction
     foot = centre + direction * float(direction @ (points[0] - centre))
@@ -172,7 +174,7 @@ def _end_way(points: FloatArray, width: float) -> tuple[FloatArray, FloatArray]:
 
 def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
     """Return a run whose first point is where the pen was set down: half a width inside a round end."""
-    away = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(run, axis=0), axis=1))])
+    away = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(run, axis=0).T))])
     if away[-1] < 0.6 * width or len(run) < 3:
         return run
     gap = int(np.argmax(np.diff(away) > 0.3 * width))
@@ -205,9 +207,9 @@ def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
 def _stub_end(run: FloatArray, gap: int, ink: FloatArray, width: float) -> FloatArray:
     """Return a run whose first points, too few to tell a direction, are replaced by where the pen was set down."""
     way = run[0] - run[gap]
-    if float(np.linalg.norm(way)) < 0.35 * width:
+    if math.hypot(*way) < 0.35 * width:
         way = run[0] - run[gap + 1]
-    way = way / float(np.linalg.norm(way))
+    way = way / math.hypot(*way)
     place = run[0]
     rim = rim_along(ink, float(place[0]), float(place[1]), float(way[0]), float(way[1]), 3.0 * width)
     tip = place + way * (rim - 0.5 * width) if rim >= 0 else place

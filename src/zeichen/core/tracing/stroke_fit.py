@@ -1,5 +1,6 @@
 """The path along a stroke: fitted between its corners, straight over meetings where nothing tells its way."""
 
+import math
 from itertools import pairwise
 
 import numpy as np
@@ -21,7 +22,7 @@ def fitted_stroke(stroke: Stroke, fit: FitSettings) -> Path:
     """Return the path along a stroke; between its corners each part is fitted alone."""
     points = _spaced(stroke.points, stroke.closed)
     closed = stroke.closed
-    at = sorted({int(np.linalg.norm(points - corner, axis=1).argmin()) for corner in stroke.corners})
+    at = sorted({int(np.hypot(*(points - corner).T).argmin()) for corner in stroke.corners})
     if closed and at:
         points = np.vstack([points[at[0] :], points[: at[0] + 1]])
         at = [k - at[0] for k in at]
@@ -39,7 +40,7 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
         ends = points if len(points) > 1 else np.vstack([points[0] - 0.05, points[0] + 0.05])
         return bezier.line_segments(ends[[0, -1]])
     curves = fit_open(points, fit, hushed=False).curves()
-    step = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    step = np.hypot(*np.diff(points, axis=0).T)
     gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
     if gaps.any():
         detour = float(bezier.arc_lengths(curves).sum() - step.sum())
@@ -51,7 +52,7 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
 def _spaced(points: FloatArray, closed: bool) -> FloatArray:
     """Return points about one pixel apart: gaps over meetings are bridged, doubled points dropped."""
     ring = np.vstack([points, points[:1]]) if closed else points
-    step = np.linalg.norm(np.diff(ring, axis=0), axis=1)
+    step = np.hypot(*np.diff(ring, axis=0).T)
     keep = np.concatenate([[True], step > 1e-6])
     ring = ring[keep]
     return np.asarray(ring[:-1] if closed and len(ring) > 1 else ring)
@@ -63,7 +64,7 @@ def _bridged(points: FloatArray, gaps: BoolArray) -> FloatArray:
     first = 0
     for gap in np.nonzero(gaps)[0]:
         a, b = points[gap], points[gap + 1]
-        t = np.linspace(0.0, 1.0, max(2, round(float(np.linalg.norm(b - a)))) + 1)[1:-1, None]
+        t = np.linspace(0.0, 1.0, max(2, round(math.hypot(*(b - a)))) + 1)[1:-1, None]
         out += [points[first : gap + 1], a + t * (b - a)]
         first = int(gap) + 1
     return np.vstack([*out, points[first:]])

@@ -12,6 +12,8 @@ from numba import njit
 from zeichen.core.values import BoolArray, FloatArray
 
 _STEP_PX = 0.25
+# Sums of the ink that are taken at every point of a line: blur makes it smooth at this scale.
+_ACROSS_PX = 0.5
 # Points that a round moves by less than this are hardly moved by the next.
 _STILL_PX = 0.03
 
@@ -97,7 +99,7 @@ def middles(
             mass = moment = 0.0
             fine = True
             for side in (-1, 1):
-                s = 0.5 * _STEP_PX
+                s = 0.5 * _ACROSS_PX
                 last = 1.0
                 inside = True
                 while True:
@@ -111,10 +113,10 @@ def middles(
                         if inside:
                             fine = False
                         break
-                    mass += value * _STEP_PX
-                    moment += side * s * value * _STEP_PX
+                    mass += value * _ACROSS_PX
+                    moment += side * s * value * _ACROSS_PX
                     last = value
-                    s += _STEP_PX
+                    s += _ACROSS_PX
             good[k] = fine and mass > 0.3
             if good[k]:
                 shift = max(-1.5, min(1.5, moment / mass))
