@@ -11,6 +11,7 @@ from PIL import Image
 from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import circle_segments, ellipse_segments, line_segments, reverse
 from zeichen.core.raster import Picture
+from zeichen.core.raster.coverage import coverage
 
 
 def polygon(*points: tuple[float, float]) -> Path:
@@ -151,3 +152,15 @@ def star_drawings(draw) -> Drawing:
         return drawing(Path(ellipse_segments((100.0, 100.0), radius_x=rx, radius_y=ry)))
     outer = draw(st.floats(40, 90))
     return drawing(ring(100, 100, outer, outer * draw(st.floats(0.3, 0.7))))
+
+
+def exact(ring: np.ndarray, size: int) -> Picture:
+    """A polygon with the share of ink in every pixel exactly right."""
+    shares = np.abs(coverage([ring], size, size))
+    values = np.round(255 * (1 - np.clip(shares, 0, 1))).astype(np.uint8)
+    return Picture(np.repeat(values[..., None], 3, axis=2))
+
+
+def spun(ring: np.ndarray, turn: float, centre: tuple[float, float]) -> np.ndarray:
+    spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
+    return ring @ spin.T + np.array(centre)

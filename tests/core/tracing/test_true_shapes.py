@@ -8,23 +8,12 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from samples import exact, spun
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import Method, TraceSettings, trace
-
-
-def exact(ring: np.ndarray, size: int) -> Picture:
-    """A polygon with the share of ink in every pixel exactly right."""
-    shares = np.abs(coverage([ring], size, size))
-    values = np.round(255 * (1 - np.clip(shares, 0, 1))).astype(np.uint8)
-    return Picture(np.repeat(values[..., None], 3, axis=2))
-
-
-def spun(ring: np.ndarray, turn: float, centre: tuple[float, float]) -> np.ndarray:
-    spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
-    return ring @ spin.T + np.array(centre)
 
 
 def area(ring: np.ndarray) -> float:

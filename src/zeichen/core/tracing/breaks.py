@@ -11,13 +11,14 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, sample_run
-from zeichen.core.tracing.local import central_estimate
+from zeichen.core.tracing.local import central_estimate, gap_between
+from zeichen.core.tracing.straight_runs import heard, with_straight_ends
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 _MOST_CANDIDATES = 240
-_TURN_DEG = 14.0
+_TURN_DEG = 18.0
 _STRETCH_PX = 40.0
-_ROUGH_SAMPLES = 16
+_ROUGH_SAMPLES = 12
 _FINE_SAMPLES = 28
 # A line costs less than a curve, and nothing costs less than a line.
 _LINE_PRICE = 0.75
@@ -53,11 +54,7 @@ def _candidates(
         )
     pieces = max(least, min(_MOST_CANDIDATES, int(load[-1]) + 1, int(run / closest)))
     # A piece of nothing but a corner's blur would hang in the air.
-    heard_first, heard_last = first, last
-    while heard_first < last and weight[heard_first % n] < 0.5:
-        heard_first += 1
-    while heard_last > first and weight[heard_last % n] < 0.5:
-        heard_last -= 1
+    heard_first, heard_last = heard(weight, first, last)
     nodes = np.empty(pieces + 1, np.int64)
     nodes[0] = first
     used = 0
@@ -94,6 +91,7 @@ def fit_section(
     skip: float,
     reach: float,
     tolerance: float,
+    straight: float,
     closed: bool,
     node: FloatArray,
     first_point: AnyArray,
@@ -107,9 +105,9 @@ def fit_section(
     run = length[last % n] + (total if last >= n else 0.0) - length[first]
     if last - first == n:
         run = total
-    nodes, pieces = _candidates(
-        points, weight, length, first, last, run, max(2.5, reach * 0.6), 4 if smooth else 1
-    )
+    closest = max(2.5, reach * 0.6)
+    nodes, pieces = _candidates(points, weight, length, first, last, run, closest, 4 if smooth else 1)
+    nodes, pieces, lines = with_straight_ends(points, weight, length, nodes, pieces, closest, straight)
     place = np.empty((pieces + 1, 2))
     tangent = np.empty((pieces + 1, 2))
     scratch = np.zeros(4)
@@ -128,6 +126,11 @@ def fit_section(
                 break
             for axis in range(4):
                 scratch[axis] = trial[axis]
+        if lines[k, 0] == lines[k, 0]:
+            # A run's end lies on its line and goes its way.
+            along = (scratch[0] - lines[k, 0]) * lines[k, 2] + (scratch[1] - lines[k, 1]) * lines[k, 3]
+            scratch[0], scratch[1] = lines[k, 0] + along * lines[k, 2], lines[k, 1] + along * lines[k, 3]
+            scratch[2], scratch[3] = lines[k, 2], lines[k, 3]
         for axis in range(2):
             place[k, axis] = scratch[axis]
             tangent[k, axis] = scratch[2 + axis]
@@ -223,12 +226,6 @@ def _put_line(out: FloatArray, p0: FloatArray, p3: FloatArray) -> None:
 
 
 @njit(cache=True, error_model="numpy")
-def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
-    turns = j // n - i // n
-    return float(length[j % n] - length[i % n] + turns * length[n])
-
-
-@njit(cache=True, error_model="numpy")
 def _best_chain(
     points: FloatArray,
     weight: FloatArray,
@@ -265,7 +262,7 @@ def _best_chain(
             # Not even a perfect line would be an improvement.
             if cost[i] + _LINE_PRICE >= cost[j]:
                 continue
-            price, _ = _fit_between(*run, i, j, *limits, rough, 4, trial)
+            price, _ = _fit_between(*run, i, j, *limits, rough, 3, trial)
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
                 misses += 1

@@ -16,7 +16,7 @@ _MOST_TURN = math.radians(130.0)
 _SLIGHT_KINK = math.radians(12.0)
 # A node stays if without it a quick fit misses one of this many points by so many times the tolerance.
 _GLANCED_AT = 20
-_FAR_OFF = 8.0
+_FAR_OFF = 5.0
 # A segment no longer than this may turn anywhere, px.
 _SHORT_PX = 1.6
 
@@ -174,7 +174,7 @@ def thin_out(
             s_angle[:size],
             s_handle[:size],
             closed,
-            8,
+            5,
             False,
         )
         fine = True
@@ -191,6 +191,7 @@ def thin_out(
                 s_angle[:size],
                 s_handle[:size],
                 closed,
+                tolerance,
             )
             if worst > tolerance:
                 fine = False
@@ -306,7 +307,9 @@ def split_worst(
     while k < (m if closed else m - 1):
         if m >= len(node) - 1:
             break
-        worst, _, place = misfit(q, w, u, k, node[:m], first[:m], line[:m], angle[:m], handle[:m], closed)
+        worst, _, place = misfit(
+            q, w, u, k, node[:m], first[:m], line[:m], angle[:m], handle[:m], closed, np.inf
+        )
         start, points = span(first[:m], k, n, closed)
         at = place - start
         before = after = 0

@@ -13,6 +13,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Points of one segment whose distance from it is measured, about.
 _MOST_LOOKED_AT = 96
+# And of those that may show one that runs off.
+_MOST_GLANCED_AT = 48
 # A point nearer than this to where a few steps lead is no cause for a longer look.
 _SURELY_NEAR_PX = 0.5
 
@@ -106,8 +108,12 @@ def misfit(
     angle: FloatArray,
     handle: FloatArray,
     closed: bool,
+    enough: float,
 ) -> tuple[float, float, int]:
-    """Return (largest distance, weighted sum of squares, point of the largest) of segment k, from some points."""
+    """Return (largest distance, weighted sum of squares, point of the largest) of segment k, from some points.
+
+    Once a point is further off than enough, the rest is not looked at.
+    """
     n = len(q)
     p = np.empty((4, 2))
     controls(k, node, line, angle, handle, p)
@@ -124,6 +130,8 @@ def misfit(
         if abs(off) * min(1.0, w[j]) > worst:
             worst = abs(off) * min(1.0, w[j])
             place = start + step
+            if worst > enough:
+                break
     return worst, total, place
 
 
@@ -181,7 +189,7 @@ def furthest_points(
         controls(k, node, line, angle, handle, p)
         start, points = span(first, k, n, closed)
         # Points lie less than a pixel apart: more than these do not show a curve that runs off better.
-        stride = max(1, points // _MOST_LOOKED_AT)
+        stride = max(1, points // _MOST_GLANCED_AT)
         t = 0.0
         for step in range(stride // 2, points, stride):
             j = (start + step) % n

@@ -8,7 +8,7 @@ from numba import njit
 
 from zeichen.core.tracing.chain_edit import split_worst, straighten, thin_out
 from zeichen.core.tracing.chain_geometry import spread_all
-from zeichen.core.tracing.joint_fit import refine, sweep_starts
+from zeichen.core.tracing.joint_fit import refine, starts_around, sweep_starts
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 REFINE, SPLIT, POLISH = range(3)
@@ -58,9 +58,10 @@ def work(
                 spread_all(q, u, first[:m], segments, closed)
                 starts, rounds = sweep_starts(segments, 1, closed), 5
             elif step == 1:
+                curved = ~line[:segments]
                 if not straighten(q, w, m, node, first, line, corner, angle, handle, closed, 0.6 * tolerance):
                     continue
-                starts, rounds = sweep_starts(segments, 1, closed), 4
+                starts, rounds = starts_around(curved & line[:segments], closed), 4
             else:
                 m = split_worst(
                     q, w, u, m, node, first, line, corner, pinned, angle, handle, closed, tolerance, _LEAST_POINTS
@@ -69,7 +70,7 @@ def work(
                     q, w, u, m, node, first, line, corner, pinned, angle, handle, closed, tolerance, _LONG_LINE_PX
                 )  # fmt: skip
                 straighten(q, w, m, node, first, line, corner, angle, handle, closed, 0.5 * tolerance)
-                starts, rounds = sweep_starts(m if closed else m - 1, 2, closed), 5
+                starts, rounds = sweep_starts(m if closed else m - 1, 1, closed), 5
         refine(
             q,
             w,

@@ -13,12 +13,13 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.drawing import Path
-from zeichen.core.tracing.breaks import fit_section, gap_between
+from zeichen.core.tracing.breaks import fit_section
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.local import (
     central_estimate,
     corner_angles,
     cumulative_length,
+    gap_between,
     pick_corners,
     sharpen,
 )
@@ -36,6 +37,8 @@ _MOST_NOISE_PX = 0.12
 _CARRIED = 6
 # How far beyond the middle that is seen a pen's corner may be, widths.
 _PEN_SHARE = 0.6
+# Points on a straight edge err by no more than this: own pixels, times the noise, or of the tolerance.
+_ERR, _ERR_OF_NOISE, _ERR_OF_TOLERANCE = 0.042, 1.2, 0.3
 # Of the tolerance, how much a curve may move to become a true arc.
 _ARC_SHARE = 0.25
 
@@ -125,6 +128,12 @@ class FitSettings:
         """The tolerance, or what the noise alone makes of a perfect fit if that is more."""
         return max(self.tolerance_px, 4.0 * self.noise_px)
 
+    @property
+    def straight_px(self) -> float:
+        """How far points of a straight run may lie off its line: as far as they err, however coarse curves may be."""
+        err = max(_ERR * self.pixel_px, _ERR_OF_NOISE * self.noise_px)
+        return min(_ERR_OF_TOLERANCE * self.allowed_px, err)
+
 
 def fit_contour(points: FloatArray, settings: FitSettings) -> Path:
     """Return the closed Bézier path along a closed contour; see fit_chain."""
@@ -156,7 +165,7 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
         at, vertices = _sharp(points, length, at, angles, settings, skip, reach)
         smooth = len(at) == 0
     if smooth:
-        at, vertices = np.array([np.argmin(points[:, 1])]), np.empty((1, 2))
+        at, vertices = np.array([_most_bent(points, reach)]), np.empty((1, 2))
     scratch = np.zeros(4)
     if smooth:
         central_estimate(points, length, int(at[0]), reach, True, scratch)
@@ -193,6 +202,7 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
             skip,
             reach,
             tolerance,
+            settings.straight_px,
             True,
             *arrays,
             chain.count,
@@ -204,6 +214,14 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
         within = max(0.05, 3.0 * settings.noise_px, 0.25 * tolerance)
         _ = make_circle(chain, within) or make_ellipse(chain, within)
     return chain
+
+
+def _most_bent(points: FloatArray, reach: float) -> int:
+    """Return the point of a closed contour where it turns most from so many px before to as many after."""
+    pace = max(1, min(round(1.4 * reach), len(points) // 4))
+    come, go = points - np.roll(points, pace, axis=0), np.roll(points, -pace, axis=0) - points
+    cross = come[:, 0] * go[:, 1] - come[:, 1] * go[:, 0]
+    return int(np.argmax(np.abs(np.arctan2(cross, (come * go).sum(axis=1)))))
 
 
 def _sharp(
@@ -301,6 +319,7 @@ def fit_open(
             skip,
             reach,
             tolerance,
+            settings.straight_px,
             False,
             *arrays,
             chain.count,

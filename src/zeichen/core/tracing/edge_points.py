@@ -21,7 +21,7 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 # Points looked at when the picture's blur is estimated.
 _PROBES = 256
 # And when its noise is.
-_NOISE_PROBES = 4000
+_NOISE_PROBES = 1000
 # A point that moves by less has settled.
 _SETTLED_PX = 2e-3
 # Nor does it move by more at once, nor oftener than this.
@@ -111,7 +111,7 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
     if unexplained > _TWO_TONES:
         # In a picture of several tones no blur explains the edges, and the softest is as good as any.
         blur = min(blur, _USUAL_BLUR_PX)
-    moved, left = edges.settled(points, blur, rounds=2)
+    moved, left = edges.settled(points, blur, rounds=1)
     share = min(0.9, max(0.1, (level - paper) / (ink - paper)))
     if abs(share - 0.5) > 0.02:
         normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, 1)
@@ -138,12 +138,17 @@ class Edges:
     left: AnyArray
 
     def settled(self, points: FloatArray, blur: float, *, rounds: int) -> tuple[FloatArray, FloatArray]:
-        """Return the points moved onto the edge, and the RMS that each leaves unexplained."""
+        """Return the points moved onto the edge, and the RMS that each leaves unexplained.
+
+        In a second round the edge's bend is seen from nearer by.
+        """
         profile = edge_profile(blur)
         moved, left = points, np.zeros(len(points))
         for number in range(rounds):
-            normal, curvature, _ = _normals(moved, self.starts, self.closed, 2.0 + 1.5 * blur, 1)
-            if number == 0:
+            # Points that are not settled yet tell the direction from further around.
+            window = (3.0 if rounds == 1 else 2.0) + 1.5 * blur
+            normal, curvature, _ = _normals(moved, self.starts, self.closed, window, 1)
+            if number == 0 and rounds > 1:
                 curvature = np.zeros_like(curvature)
             moved, left = _settle(
                 self.picture,

@@ -30,7 +30,7 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 # Segments moved at once: far nodes hardly feel each other, and a step that fails fails for all of them.
 WINDOW = 8
 # And how far the next window lies from the one before: nodes near a rim get a second, better look.
-PACE = 5
+PACE = 6
 # A step that brings less than this share of what is left ends the fit of a window.
 _LEAST_GAIN = 2e-2
 # Unless it moves a corner by more than this.
@@ -229,6 +229,24 @@ def sweep_starts(segments: int, sweeps: int, closed: bool) -> AnyArray:
         for start in range(-(sweep % 2) if closed else 0, stop, PACE):
             starts[count] = start
             count += 1
+    return starts[:count]
+
+
+@njit(cache=True, error_model="numpy")
+def starts_around(changed: BoolArray, closed: bool) -> AnyArray:
+    """Return where windows start that have each of some segments in their middle, or one near to it."""
+    segments = len(changed)
+    if segments <= WINDOW:
+        return np.zeros(1, np.int64)
+    starts = np.empty(segments, np.int64)
+    count = 0
+    covered = -1
+    for k in range(segments):
+        if changed[k] and k > covered:
+            start = k - WINDOW // 2 + 1
+            starts[count] = start if closed else min(max(start, 0), segments - WINDOW)
+            count += 1
+            covered = k + 2
     return starts[:count]
 
 

@@ -46,6 +46,13 @@ def cumulative_length(points: FloatArray) -> FloatArray:
     return out
 
 
+@njit(cache=True, error_model="numpy")
+def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
+    """Return the arc length from point i to point j of a loop of n points; indices may pass its end."""
+    turns = j // n - i // n
+    return float(length[j % n] - length[i % n] + turns * length[n])
+
+
 @njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def _polynomial_at_zero(d: FloatArray, q: FloatArray, count: int, degree: int, out: FloatArray) -> float:
     """Fit x(d) and y(d) by least squares; out = position and derivative at d = 0; returns the RMS."""

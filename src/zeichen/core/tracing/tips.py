@@ -25,6 +25,8 @@ _RADII_PX = (0.6, 0.8, 1.0, 1.25, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0, 5.0)
 _ROUNDS = 4
 # A rounded corner must explain the grey this much better than a sharp one.
 _CLEARLY = 0.6
+# Less grey than this (squared, over the patch) leaves nothing to explain.
+_EXPLAINED = 0.004
 _HALF_PATCH_PX = 5
 _SIDE_PX = 14.0
 # Beside other colours only as far as the tip's own two go on together, mostly.
@@ -309,11 +311,16 @@ def fit_tip(
         dx, dy = dx + sx, dy + sy
         if length < 0.01:
             break
-    best, radius = sharp, 0.0
-    for k in range(len(_RADII_PX)):
+    best, radius = np.inf, 0.0
+    middle = -1
+    # Every third radius first, then those on either side of the best of them.
+    for look in range(6 if sharp >= _EXPLAINED else 0):
+        k = 1 + 3 * look if look < 4 else middle + 2 * look - 9
+        if k < 0 or k >= len(_RADII_PX) or (look > 3 and middle < 0):
+            continue
         trial = _rounded(line, tip, _RADII_PX[k])
         if len(trial) < 11:
-            break
+            continue
         ink = _change(line, trial, size, kernel)
         total = 0.0
         for r in range(size):
@@ -322,7 +329,8 @@ def fit_tip(
                 total += off * off
         if total < best:
             best, radius = total, _RADII_PX[k]
-    if radius > 0.0 and (best > _CLEARLY * sharp or sharp < 0.004):
+            middle = k if look < 4 else middle
+    if best > _CLEARLY * sharp:
         radius = 0.0
     if first < sharp:
         return 0.0, 0.0, radius

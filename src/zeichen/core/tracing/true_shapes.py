@@ -4,10 +4,11 @@ import math
 
 import cv2
 import numpy as np
+from numba import njit
 
 from zeichen.core.geometry.bezier import CIRCLE_HANDLE
 from zeichen.core.tracing.chain import Chain
-from zeichen.core.values import FloatArray, value_below
+from zeichen.core.values import BoolArray, FloatArray, value_below
 
 # Curves that turn less have no radius to speak of; more than a quarter and a bit, one cubic is no arc.
 _LEAST_ARC_RAD = math.radians(12.0)
@@ -15,6 +16,9 @@ _MOST_ARC_RAD = math.radians(100.0)
 # A rounding smaller than this may as well be the picture's blur at a sharp corner, px.
 _LEAST_MERGED_PX = 2.5
 _MOST_TILT_RAD = math.radians(1.2)
+# About so many points are looked at first; if they are so many times too far off, there is no true shape.
+_GLANCED_AT = 128
+_FAR = 3.0
 
 
 def make_circle(chain: Chain, within: float) -> bool:
@@ -24,14 +28,16 @@ def make_circle(chain: Chain, within: float) -> bool:
     Instrumentation and Measurement 25 (1976); the radius is then the mean distance.
     """
     points = chain.points
-    a = np.column_stack([points, np.ones(len(points))])
-    solution, *_ = np.linalg.lstsq(a, (points**2).sum(axis=1), rcond=None)
-    centre = solution[:2] / 2
-    off = points - centre
-    distance = np.hypot(off[:, 0], off[:, 1])
-    radius = float(distance.mean())
-    if np.abs(distance - radius).max() > within or chain.room < 5:
-        return False
+    some = points[:: max(1, len(points) // _GLANCED_AT)]
+    for seen, limit in ((some, _FAR * within), (points, within)):
+        a = np.column_stack([seen, np.ones(len(seen))])
+        solution, *_ = np.linalg.lstsq(a, (seen**2).sum(axis=1), rcond=None)
+        centre = solution[:2] / 2
+        off = seen - centre
+        distance = np.hypot(off[:, 0], off[:, 1])
+        radius = float(distance.mean())
+        if np.abs(distance - radius).max() > limit or chain.room < 5:
+            return False
     turn = np.unwrap(np.arctan2(off[:, 1], off[:, 0]))
     around = 1.0 if turn[-1] > turn[0] else -1.0
     if abs(abs(turn[-1] - turn[0]) - 2 * math.pi) > 0.5 * math.pi:
@@ -56,16 +62,16 @@ def make_ellipse(chain: Chain, within: float) -> bool:
     points = chain.points
     if len(points) < 24 or chain.room < 5:
         return False
-    shift = points.mean(axis=0)
-    (cx, cy), (d1, d2), turn_deg = cv2.fitEllipseDirect((points - shift).astype(np.float32))
-    a, b, turn = d1 / 2, d2 / 2, math.radians(turn_deg)
-    if not (math.isfinite(a) and math.isfinite(b)) or min(a, b) < 1.0:
+    # A few points tell whether the rest is worth fitting.
+    some = points[:: max(1, len(points) // _GLANCED_AT)]
+    found = _ellipse(some)
+    if found is None or _off_ellipse(some, *found)[0].max() > _FAR * within:
         return False
-    first, second = np.array([math.cos(turn), math.sin(turn)]), np.array([-math.sin(turn), math.cos(turn)])
-    centre = shift + np.array([cx, cy])
-    u, v = (points - centre) @ first / a, (points - centre) @ second / b
-    # Distance to first order: the implicit value over its gradient.
-    off = np.abs(u * u + v * v - 1.0) / np.maximum(2.0 * np.hypot(u / a, v / b), 1e-9)
+    found = _ellipse(points)
+    if found is None:
+        return False
+    centre, first, second, a, b = found
+    off, u, v = _off_ellipse(points, *found)
     angle = np.unwrap(np.arctan2(v, u))
     if off.max() > within or abs(abs(angle[-1] - angle[0]) - 2 * math.pi) > 0.5 * math.pi:
         return False
@@ -84,6 +90,27 @@ def make_ellipse(chain: Chain, within: float) -> bool:
         chain.handle[k] = CIRCLE_HANDLE * near, CIRCLE_HANDLE * far
     chain.line[:4] = chain.corner[:4] = chain.pinned[:4] = False
     return True
+
+
+def _ellipse(points: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray, float, float] | None:
+    """Return the centre of the ellipse along points, its half axes' directions and their lengths, if there is one."""
+    shift = points.mean(axis=0)
+    (cx, cy), (d1, d2), turn_deg = cv2.fitEllipseDirect((points - shift).astype(np.float32))
+    a, b, turn = d1 / 2, d2 / 2, math.radians(turn_deg)
+    if not (math.isfinite(a) and math.isfinite(b)) or min(a, b) < 1.0:
+        return None
+    first, second = np.array([math.cos(turn), math.sin(turn)]), np.array([-math.sin(turn), math.cos(turn)])
+    return shift + np.array([cx, cy]), first, second, a, b
+
+
+def _off_ellipse(
+    points: FloatArray, centre: FloatArray, first: FloatArray, second: FloatArray, a: float, b: float
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return how far points lie off an ellipse, to first order, and their places along its axes, in half axes."""
+    u, v = (points - centre) @ first / a, (points - centre) @ second / b
+    # Distance to first order: the implicit value over its gradient.
+    off = np.abs(u * u + v * v - 1.0) / np.maximum(2.0 * np.hypot(u / a, v / b), 1e-9)
+    return off, u, v
 
 
 def make_fillets(chain: Chain, within: float) -> int:
@@ -181,18 +208,38 @@ def round_arcs(chain: Chain, within: float) -> int:
     A curve is nearly one if its ends lean alike on its chord and its handles are about as long as an
     arc's: 4/3 tan(turn / 4) radii (the usual cubic for an arc, error below 0.03 % up to a quarter).
     """
-    count = chain.segments
-    node, angle, handle = chain.node[: chain.count], chain.angle[:count], chain.handle[:count]
-    step = (np.roll(node, -1, axis=0) - node)[:count]
-    chord = np.hypot(step[:, 0], step[:, 1])
-    along = np.arctan2(step[:, 1], step[:, 0])
-    lean = np.remainder(angle - along[:, None] + math.pi, 2 * math.pi) - math.pi
-    turn = np.abs(lean[:, 1] - lean[:, 0])
-    bent = ~chain.line[:count] & (chord >= 1.0) & (turn > _LEAST_ARC_RAD) & (turn < _MOST_ARC_RAD)
-    sine = np.where(bent, np.sin(turn / 2.0), 1.0)
-    arm = 4.0 / 3.0 * np.tan(np.where(bent, turn, 1.0) / 4.0) * chord / (2.0 * sine)
-    off = np.abs(handle - arm[:, None]).max(axis=1) * 0.75 * sine
-    tilt = np.abs(lean[:, 0] + lean[:, 1])
-    near = bent & (off + tilt * chord / 8.0 < within) & (tilt < _MOST_TILT_RAD)
-    handle[near] = arm[near, None]
-    return int(near.sum())
+    m = chain.count
+    return int(
+        _even_handles(
+            chain.segments, chain.node[:m], chain.line[:m], chain.angle[:m], chain.handle[:m], within
+        )
+    )
+
+
+@njit(cache=True, error_model="numpy")
+def _even_handles(
+    segments: int, node: FloatArray, line: BoolArray, angle: FloatArray, handle: FloatArray, within: float
+) -> int:
+    made = 0
+    for k in range(segments):
+        if line[k]:
+            continue
+        j = (k + 1) % len(node)
+        dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
+        chord = math.hypot(dx, dy)
+        if chord < 1.0:
+            continue
+        along = math.atan2(dy, dx)
+        lean0, lean1 = angle[k, 0] - along, angle[k, 1] - along
+        lean0 -= 2 * math.pi * math.floor(lean0 / (2 * math.pi) + 0.5)
+        lean1 -= 2 * math.pi * math.floor(lean1 / (2 * math.pi) + 0.5)
+        turn, tilt = abs(lean1 - lean0), abs(lean0 + lean1)
+        if not _LEAST_ARC_RAD < turn < _MOST_ARC_RAD or tilt >= _MOST_TILT_RAD:
+            continue
+        sine = math.sin(turn / 2.0)
+        arm = 4.0 / 3.0 * math.tan(turn / 4.0) * chord / (2.0 * sine)
+        off = max(abs(handle[k, 0] - arm), abs(handle[k, 1] - arm)) * 0.75 * sine
+        if off + tilt * chord / 8.0 < within:
+            handle[k, 0] = handle[k, 1] = arm
+            made += 1
+    return made

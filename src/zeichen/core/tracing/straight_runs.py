@@ -1,0 +1,183 @@
+"""Straight runs along a boundary, and the places where they end: lines and arcs meet nowhere else."""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.tracing.local import gap_between
+from zeichen.core.values import AnyArray, FloatArray
+
+# A shorter run says nothing of a line, px.
+_SHORTEST_RUN_PX = 10.0
+# A bend leaves a straight run by more than so many times what its points may be off it, half its length further on.
+_BENDS_AWAY = 40.0
+# Runs nearer to each other than so many times the least gap between breaks meet in a bend; this is a slight one.
+_BEND = 3.0
+_SLIGHT_COS = math.cos(math.radians(25.0))
+
+
+@njit(cache=True, error_model="numpy")
+def heard(weight: FloatArray, first: int, last: int) -> tuple[int, int]:
+    """Return the first and the last point of a run whose say no corner's blur took away."""
+    n = len(weight)
+    heard_first, heard_last = first, last
+    while heard_first < last and weight[heard_first % n] < 0.5:
+        heard_first += 1
+    while heard_last > first and weight[heard_last % n] < 0.5:
+        heard_last -= 1
+    return heard_first, heard_last
+
+
+@njit(cache=True, error_model="numpy")
+def _straight_run(
+    points: FloatArray, begin: int, end: int, low: int, high: int, off: float, line: FloatArray
+) -> tuple[int, int]:
+    """Return the first and the last point of the straight run around points begin to end, within low to high.
+
+    All of it lies within a distance off one line (a point of it and its direction in line), the best one through
+    what was found so far; two points in a row that do not end it. No run (end before begin) if those in the
+    middle do not lie on a line.
+    """
+    n = len(points)
+    ox, oy = points[begin % n, 0], points[begin % n, 1]
+    count = sx = sy = xx = xy = yy = 0.0
+    for i in range(begin, end + 1):
+        x, y = points[i % n, 0] - ox, points[i % n, 1] - oy
+        count += 1.0
+        sx, sy, xx, xy, yy = sx + x, sy + y, xx + x * x, xy + x * y, yy + y * y
+    middle_first, middle_last = begin, end
+    for part in range(3):
+        # The middle itself, then backwards from it, then forwards.
+        at, step, stop = middle_first, 1, middle_last
+        if part == 1:
+            at, step, stop = middle_first - 1, -1, low
+        elif part == 2:
+            at, step, stop = middle_last + 1, 1, high
+        missed = 0
+        while (stop - at) * step >= 0:
+            mx, my = sx / count, sy / count
+            way = 0.5 * math.atan2(2.0 * (xy / count - mx * my), xx / count - mx * mx - yy / count + my * my)
+            line[0], line[1], line[2], line[3] = ox + mx, oy + my, math.cos(way), math.sin(way)
+            x, y = points[at % n, 0] - ox, points[at % n, 1] - oy
+            if abs((y - my) * line[2] - (x - mx) * line[3]) > off:
+                if part == 0:
+                    return begin, begin - 1
+                missed += 1
+                if missed == 2:
+                    break
+            else:
+                missed = 0
+                begin, end = min(begin, at), max(end, at)
+                if part:
+                    count += 1.0
+                    sx, sy, xx, xy, yy = sx + x, sy + y, xx + x * x, xy + x * y, yy + y * y
+            at += step
+    x, y = points[end % n, 0] - points[begin % n, 0], points[end % n, 1] - points[begin % n, 1]
+    if x * line[2] + y * line[3] < 0.0:
+        line[2], line[3] = -line[2], -line[3]
+    return begin, end
+
+
+@njit(cache=True, error_model="numpy")
+def _leaves_its_line(
+    points: FloatArray,
+    length: FloatArray,
+    begin: int,
+    end: int,
+    low: int,
+    high: int,
+    line: FloatArray,
+    off: float,
+) -> bool:
+    """Return whether a boundary bends away from a straight run at both ends far more than within it.
+
+    A line follows a gentle bend, too, as far as the distance off lets it; half its length further on the bend is
+    then 7 times as far off, or 17 times where it changes its side (derived for a parabola and a cubic, the run in
+    the middle of them; up to twice that where it is not).
+    """
+    n = len(points)
+    size = gap_between(length, begin, end, n)
+    for side in range(2):
+        at, step, stop = (begin, -1, low) if side == 0 else (end, 1, high)
+        from_end = at
+        while at != stop and abs(gap_between(length, from_end, at, n)) < 0.5 * size:
+            at += step
+        share = min(1.0, 2.0 * abs(gap_between(length, from_end, at, n)) / size)
+        x, y = points[at % n, 0] - line[0], points[at % n, 1] - line[1]
+        # What ends at a corner has nowhere to bend to.
+        if abs(y * line[2] - x * line[3]) < _BENDS_AWAY * off * share * share and share > 0.1:
+            return False
+    return True
+
+
+@njit(cache=True, error_model="numpy")
+def with_straight_ends(
+    points: FloatArray,
+    weight: FloatArray,
+    length: FloatArray,
+    nodes: AnyArray,
+    pieces: int,
+    closest: float,
+    off: float,
+) -> tuple[AnyArray, int, FloatArray]:
+    """Return candidates with one at either end of every straight run, and none within: lines meet arcs nowhere else.
+
+    The rows that go with them hold a point of the run's line and its direction at such ends, nothing (nan) elsewhere.
+    """
+    n = len(points)
+    out = np.empty(3 * pieces + 1, np.int64)
+    lines = np.full((3 * pieces + 1, 4), np.nan)
+    line = np.empty(4)
+    out[0] = nodes[0]
+    heard_first, heard_last = heard(weight, nodes[0], nodes[pieces])
+    used = 0
+    done = looked_at = heard_first
+    for k in range(pieces):
+        third = (nodes[k + 1] - nodes[k]) // 3
+        middle = nodes[k] + third
+        if (
+            third > 2
+            and middle > looked_at
+            and gap_between(length, nodes[k], nodes[k + 1], n) >= _SHORTEST_RUN_PX
+        ):
+            begin, end = _straight_run(points, middle, nodes[k + 1] - third, done, heard_last, off, line)
+            looked_at = max(looked_at, end)
+            if (
+                end > begin
+                and gap_between(length, begin, end, n) >= _SHORTEST_RUN_PX
+                and _leaves_its_line(points, length, begin, end, heard_first, heard_last, line, off)
+            ):
+                before = gap_between(length, heard_first, begin, n) >= closest
+                after = gap_between(length, end, heard_last, n) >= closest
+                # What lies right beside the ends is no candidate any more, nor what lies between two of them.
+                while (
+                    before
+                    and used > 0
+                    and (out[used] >= begin or gap_between(length, out[used], begin, n) < closest)
+                    and lines[used, 0] != lines[used, 0]
+                ):
+                    used -= 1
+                done = end if before and after else done
+                # Of two runs that meet in a slight bend neither has a say which way it is taken.
+                bend = (
+                    before
+                    and lines[used, 0] == lines[used, 0]
+                    and gap_between(length, out[used], begin, n) < _BEND * closest
+                    and lines[used, 2] * line[2] + lines[used, 3] * line[3] > _SLIGHT_COS
+                )
+                for place, wanted in ((begin, before), (end, after)):
+                    if bend and place == begin:
+                        out[used] = (out[used] + begin) // 2
+                        lines[used] = np.nan
+                    elif wanted and place > out[used]:
+                        used += 1
+                        out[used] = place
+                        lines[used] = line
+        if k + 1 == pieces or (
+            nodes[k + 1] > done and gap_between(length, out[used], nodes[k + 1], n) >= closest
+        ):
+            used += 1
+            out[used] = nodes[k + 1]
+            lines[used] = np.nan
+    return out, used, lines
