@@ -1,8 +1,8 @@
 """The best breaks between two corners: few segments, each within the tolerance, chosen together.
 
-Candidates are spaced evenly; every pair that one line or one cubic joins within the tolerance is an edge,
-and dynamic programming finds the cheapest chain (about one unit a segment, less for a straight line, a
-little more the worse it fits).
+Candidates are spaced evenly and lie where straight runs end; every pair that one line or one cubic joins
+within the tolerance is an edge, and dynamic programming finds the cheapest chain (about one unit a segment,
+less for a straight line, a little more the worse it fits).
 """
 
 import math

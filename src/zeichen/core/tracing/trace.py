@@ -45,11 +45,17 @@ def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], 
 
 def warm_up() -> None:
     """Load the compiled kernels, so that the first real picture does not wait for them."""
-    rgb = np.full((64, 64, 3), 255, dtype=np.uint8)
+    rgb = np.full((64, 200, 3), 255, dtype=np.uint8)
     rgb[10:30, 10:50] = (200, 60, 40)
     rgb[30:54, 10:50] = 0
     rgb[30:34, 50:60] = 0
     # A speck, for what takes specks out.
     rgb[56:58, 4:6] = 0
+    # Lines that cross, one that ends on another, and a tip nearer to its rim than a pen comes.
+    rgb[28:32, 70:130] = rgb[6:58, 98:102] = rgb[10:28, 80:84] = 0
+    for row in range(40):
+        half = 1 + row // 8
+        for middle in (165 - row // 2, 165 + row // 2):
+            rgb[12 + row, middle - half : middle + half] = 0
     for method in Method:
         trace(Picture(rgb), TraceSettings(method=method))

@@ -1,0 +1,202 @@
+"""Where a tip must lie, and how round it must be, for a drawing to have its grey where the picture has it."""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.raster.coverage import add_edge
+from zeichen.core.values import FloatArray
+
+# Radii tried for a rounded corner, px: every third, and those on either side of the best of them.
+_RADII_PX = (0.6, 0.8, 1.0, 1.25, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0, 5.0)
+_ROUNDS = 4
+# A rounded corner must explain the grey this much better than a sharp one.
+_CLEARLY = 0.6
+# Less grey than this (squared, over the patch) leaves nothing to explain.
+_EXPLAINED = 0.004
+
+
+@njit(cache=True, error_model="numpy")
+def _loop_into(acc: FloatArray, old: FloatArray, new: FloatArray) -> None:
+    """Add the area between two polylines that share their ends."""
+    for k in range(len(new) - 1):
+        add_edge(acc, new[k, 0], new[k, 1], new[k + 1, 0], new[k + 1, 1])
+    for k in range(len(old) - 1, 0, -1):
+        add_edge(acc, old[k, 0], old[k, 1], old[k - 1, 0], old[k - 1, 1])
+
+
+@njit(cache=True, error_model="numpy")
+def _change(old: FloatArray, new: FloatArray, size: int, kernel: FloatArray) -> FloatArray:
+    """Return by how much the ink of each pixel of a square patch changes, blurred."""
+    acc = np.zeros((size, size + 1))
+    _loop_into(acc, old, new)
+    for row in range(size):
+        total = 0.0
+        for c in range(size):
+            total += acc[row, c]
+            acc[row, c] = total
+    half = len(kernel) // 2
+    if half == 0:
+        return acc[:, :size].copy()
+    across = np.zeros((size, size))
+    for row in range(size):
+        for c in range(size):
+            value = 0.0
+            for k in range(-half, half + 1):
+                if 0 <= c + k < size:
+                    value += kernel[k + half] * acc[row, c + k]
+            across[row, c] = value
+    out = np.zeros((size, size))
+    for row in range(size):
+        for c in range(size):
+            value = 0.0
+            for k in range(-half, half + 1):
+                if 0 <= row + k < size:
+                    value += kernel[k + half] * across[row + k, c]
+            out[row, c] = value
+    return out
+
+
+@njit(cache=True, error_model="numpy")
+def _moved(old: FloatArray, tip: int, dx: float, dy: float, reach: float) -> FloatArray:
+    """Return a polyline with its tip moved, its sides bent along less and less."""
+    new = old.copy()
+    for side in (-1, 1):
+        away = 0.0
+        k = tip
+        while 0 <= k < len(old):
+            if k != tip or side == 1:
+                fade = max(0.0, 1.0 - away / reach)
+                new[k, 0] = old[k, 0] + dx * fade
+                new[k, 1] = old[k, 1] + dy * fade
+            j = k + side
+            if j < 0 or j >= len(old):
+                break
+            away += math.hypot(old[j, 0] - old[k, 0], old[j, 1] - old[k, 1])
+            k = j
+    new[0] = old[0]
+    new[len(old) - 1] = old[len(old) - 1]
+    return new
+
+
+@njit(cache=True, error_model="numpy")
+def _rounded(old: FloatArray, tip: int, radius: float) -> FloatArray:
+    """Return a polyline whose tip is an arc that touches both (straight) sides."""
+    ax, ay = old[tip, 0] - old[tip - 1, 0], old[tip, 1] - old[tip - 1, 1]
+    bx, by = old[tip + 1, 0] - old[tip, 0], old[tip + 1, 1] - old[tip, 1]
+    turn = math.atan2(ax * by - ay * bx, ax * bx + ay * by)
+    back = radius * math.tan(abs(turn) / 2)
+    out = np.empty((len(old) + 8, 2))
+    filled = 0
+    sa, sb = math.hypot(ax, ay), math.hypot(bx, by)
+    ax, ay, bx, by = ax / sa, ay / sa, bx / sb, by / sb
+    for k in range(tip):
+        if (old[tip, 0] - old[k, 0]) * ax + (old[tip, 1] - old[k, 1]) * ay > back:
+            out[filled] = old[k]
+            filled += 1
+    sx, sy = old[tip, 0] - back * ax, old[tip, 1] - back * ay
+    sign = 1.0 if turn > 0 else -1.0
+    cx, cy = sx - sign * radius * ay, sy + sign * radius * ax
+    for k in range(9):
+        angle = turn * k / 8
+        vx, vy = sx - cx, sy - cy
+        out[filled, 0] = cx + vx * math.cos(angle) - vy * math.sin(angle)
+        out[filled, 1] = cy + vx * math.sin(angle) + vy * math.cos(angle)
+        filled += 1
+    for k in range(tip + 1, len(old)):
+        if (old[k, 0] - old[tip, 0]) * bx + (old[k, 1] - old[tip, 1]) * by > back:
+            out[filled] = old[k]
+            filled += 1
+    return out[:filled]
+
+
+@njit(cache=True, error_model="numpy")
+def _left_by_round(rest: FloatArray, line: FloatArray, tip: int, radius: float, kernel: FloatArray) -> float:
+    """Return the grey, squared, that a tip rounded by a radius leaves; infinite if its sides are too short."""
+    trial = _rounded(line, tip, radius)
+    if len(trial) < 11:
+        return np.inf
+    size = len(rest)
+    ink = _change(line, trial, size, kernel)
+    total = 0.0
+    for r in range(size):
+        for c in range(size):
+            off = rest[r, c] - ink[r, c]
+            total += off * off
+    return total
+
+
+@njit(cache=True, error_model="numpy")
+def fit_tip(
+    rest: FloatArray, line: FloatArray, tip: int, reach: float, kernel: FloatArray, most: float
+) -> tuple[float, float, float]:
+    """Return how far to move a tip (x, y) and the radius of its rounding, 0 for a sharp one; pixel units.
+
+    rest: (size, size) ink of the picture less ink of the drawing around the tip; line: the drawing's
+    outline there in the patch's coordinates, line[tip] its corner; most: the furthest move.
+    """
+    size = len(rest)
+    dx = dy = 0.0
+    now = rest.copy()
+    sharp = 0.0
+    for r in range(size):
+        for c in range(size):
+            sharp += rest[r, c] * rest[r, c]
+    first = sharp
+    for _ in range(_ROUNDS):
+        here = _moved(line, tip, dx, dy, reach)
+        step = 0.05
+        jx = _change(here, _moved(line, tip, dx + step, dy, reach), size, kernel)
+        jy = _change(here, _moved(line, tip, dx, dy + step, reach), size, kernel)
+        xx = yy = xy = xr = yr = 0.0
+        for r in range(size):
+            for c in range(size):
+                gx, gy = jx[r, c] / step, jy[r, c] / step
+                xx += gx * gx
+                yy += gy * gy
+                xy += gx * gy
+                xr += gx * now[r, c]
+                yr += gy * now[r, c]
+        xx += 1e-3
+        yy += 1e-3
+        det = xx * yy - xy * xy
+        if det < 1e-9:
+            break
+        sx, sy = (xr * yy - yr * xy) / det, (yr * xx - xr * xy) / det
+        length = math.hypot(sx, sy)
+        if length > 0.7:
+            sx, sy = sx * 0.7 / length, sy * 0.7 / length
+        gone = math.hypot(dx + sx, dy + sy)
+        if gone > most:
+            break
+        moved = _moved(line, tip, dx + sx, dy + sy, reach)
+        ink = _change(line, moved, size, kernel)
+        total = 0.0
+        for r in range(size):
+            for c in range(size):
+                now[r, c] = rest[r, c] - ink[r, c]
+                total += now[r, c] * now[r, c]
+        if total >= sharp:
+            break
+        sharp = total
+        dx, dy = dx + sx, dy + sy
+        if length < 0.01:
+            break
+    best, radius = np.inf, 0.0
+    if sharp >= _EXPLAINED:
+        middle = -1
+        for k in range(1, len(_RADII_PX), 3):
+            left = _left_by_round(rest, line, tip, _RADII_PX[k], kernel)
+            if left < best:
+                best, radius, middle = left, _RADII_PX[k], k
+        for k in (middle - 1, middle + 1):
+            if middle >= 0 and k < len(_RADII_PX):
+                left = _left_by_round(rest, line, tip, _RADII_PX[k], kernel)
+                if left < best:
+                    best, radius = left, _RADII_PX[k]
+    if best > _CLEARLY * sharp:
+        radius = 0.0
+    if first < sharp:
+        return 0.0, 0.0, radius
+    return dx, dy, radius
