@@ -39,7 +39,7 @@ def test_a_preview_ends_with_the_full_trace_and_rough_ones_come_before(app, sket
 
 def test_a_rough_trace_looks_like_the_full_one(app, snail, monkeypatch):
     monkeypatch.setattr("zeichen.api.routes.tracing.PATIENCE_S", 0.0)
-    tiles = np.tile(snail.rgb[::2, ::2], (5, 5, 1))
+    tiles = np.tile(snail.rgb[::2, ::2], (3, 3, 1))
     many, many_px = write_png(tiles), len(tiles)
     run, drawn_roughly = WorkerPool.run, asyncio.Event()
 
@@ -58,8 +58,8 @@ def test_a_rough_trace_looks_like_the_full_one(app, snail, monkeypatch):
     )
     assert [part["rough"] for part in parts] == [True, False]
     rough, full = (part["trace"]["drawing"]["figure_px"] for part in parts)
-    # Within two pixels of the small picture it is drawn from.
-    near = 2 * many_px / tasks.ROUGH_PX
+    # Within a pixel of the small picture it is drawn from; slender tips of figures below 80 px may overshoot more.
+    near = many_px / tasks.ROUGH_PX
     assert all(rough[side] == pytest.approx(full[side], abs=near) for side in full)
 
 
