@@ -75,7 +75,7 @@ def _at_length(segment: FloatArray, length: float) -> float:
     """Return the parameter at a length along a segment."""
     t = np.linspace(0.0, 1.0, 65)
     points = bezier.evaluate(segment[None], t)[0]
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    along = bezier.lengths_along(points)
     return float(np.interp(length, along, t))
 
 

@@ -135,6 +135,11 @@ def signed_area(segments: FloatArray) -> float:
     return total
 
 
+def lengths_along(points: FloatArray) -> FloatArray:
+    """Return the length of the polyline through points (n, 2) up to each of them."""
+    return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+
+
 def arc_lengths(segments: FloatArray) -> FloatArray:
     """Return the length of each segment by 16-point Gauss-Legendre (about 1e-6 relative on tame curves)."""
     slope = derivative(segments, _FINE_T)

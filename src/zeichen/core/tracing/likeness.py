@@ -81,8 +81,7 @@ def draw_alike(paths: list[Path], loops: list[FloatArray], *, tolerance_px: floa
 def _even(loop: FloatArray) -> tuple[FloatArray, float]:
     """Return samples at even steps along a loop, and its length."""
     ring = np.concatenate([loop, loop[:1]])
-    step = np.diff(ring, axis=0)
-    run = np.concatenate([[0.0], np.cumsum(np.hypot(step[:, 0], step[:, 1]))])
+    run = bezier.lengths_along(ring)
     at = np.linspace(0.0, run[-1], _SAMPLES, endpoint=False)
     return np.stack([np.interp(at, run, ring[:, 0]), np.interp(at, run, ring[:, 1])], axis=1), float(run[-1])
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry import bezier
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.meetings import End, Stroke, Track
 from zeichen.core.tracing.stroke_middle import ink_across, rim_along
@@ -82,7 +83,7 @@ def _meets(
 ) -> tuple[float, FloatArray]:
     """Return how far along a way from one of a stroke's ends, and where, it meets a stroke; -1 if it does not."""
     run = stroke.points if side == 0 else stroke.points[::-1]
-    length = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(run, axis=0).T))])
+    length = bezier.lengths_along(run)
     far = int(np.count_nonzero(length > _OWN_WAY * stroke.width))
     points, starts, ends, closed = _whole(drawn, number)
     starts = starts.copy()
@@ -156,7 +157,7 @@ def _first_touch(
 
 def _end_way(points: FloatArray, width: float) -> tuple[FloatArray, FloatArray]:
     """Return the first point of a run and the unit direction in which the run leaves beyond it."""
-    away = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    away = bezier.lengths_along(points)
     near = points[away <= max(0.8 * width, 4.0)]
     if len(near) < 2:
         near = points[:2]
@@ -174,7 +175,7 @@ def _end_way(points: FloatArray, width: float) -> tuple[FloatArray, FloatArray]:
 
 def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
     """Return a run whose first point is where the pen was set down: half a width inside a round end."""
-    away = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(run, axis=0).T))])
+    away = bezier.lengths_along(run)
     if away[-1] < 0.6 * width or len(run) < 3:
         return run
     gap = int(np.argmax(np.diff(away) > 0.3 * width))

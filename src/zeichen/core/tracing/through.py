@@ -128,7 +128,7 @@ def nearest_places(
     t = np.linspace(0.0, 1.0, 33)
     count = len(curves)
     dense = bezier.evaluate(curves, t).reshape(-1, 2)
-    run = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(dense, axis=0), axis=1))])
+    run = bezier.lengths_along(dense)
     slack = _SLACK_PX + _SLACK_SHARE * float(run[-1])
     found: list[float] = []
     origin = 0.0

@@ -36,25 +36,22 @@ def _change(old: FloatArray, new: FloatArray, size: int, kernel: FloatArray) -> 
         for c in range(size):
             total += acc[row, c]
             acc[row, c] = total
-    half = len(kernel) // 2
-    if half == 0:
+    if len(kernel) == 1:
         return acc[:, :size].copy()
-    across = np.zeros((size, size))
-    for row in range(size):
-        for c in range(size):
-            value = 0.0
-            for k in range(-half, half + 1):
-                if 0 <= c + k < size:
-                    value += kernel[k + half] * acc[row, c + k]
-            across[row, c] = value
+    blurred: FloatArray = _blurred_across(_blurred_across(acc, size, kernel), size, kernel)
+    return blurred
+
+
+@njit(cache=True, error_model="numpy")
+def _blurred_across(values: FloatArray, size: int, kernel: FloatArray) -> FloatArray:
+    """Return a square patch blurred along its rows and turned over its diagonal: twice is both ways, upright again."""
+    half = len(kernel) // 2
     out = np.zeros((size, size))
     for row in range(size):
         for c in range(size):
-            value = 0.0
             for k in range(-half, half + 1):
-                if 0 <= row + k < size:
-                    value += kernel[k + half] * across[row + k, c]
-            out[row, c] = value
+                if 0 <= c + k < size:
+                    out[c, row] += kernel[k + half] * values[row, c + k]
     return out
 
 

@@ -220,6 +220,7 @@ def round_arcs(chain: Chain, within: float) -> int:
 def _even_handles(
     segments: int, node: FloatArray, line: BoolArray, angle: FloatArray, handle: FloatArray, within: float
 ) -> int:
+    """Give what is nearly an arc the two handles of one; returns how many."""
     made = 0
     for k in range(segments):
         if line[k]:
