@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zeichen.core.tracing.curve_fit import FitSettings, fit_chain, fit_open
+from zeichen.core.tracing.curve_fit import fit_chain, fit_open
+from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.joint_fit import WINDOW, sweep_starts
 from zeichen.core.tracing.sound_fit import astray
 

@@ -9,7 +9,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from zeichen.core.tracing.knots import _between_knots, _inside
-from zeichen.core.tracing.meetings import _nearest, _turning
+from zeichen.core.tracing.landing import _turning, nearest
 from zeichen.core.tracing.skeleton import length_of, middles_of
 from zeichen.core.tracing.stroke_ends import _first_touch
 
@@ -60,8 +60,8 @@ def test_a_closed_line_is_touched_between_its_last_point_and_its_first():
 
 
 @given(polylines(), coordinates, coordinates)
-def test_the_nearest_point_is_the_nearest(points, x, y):
-    k, gap = _nearest(points, x, y)
+def test_the_nearest_point_is_thenearest(points, x, y):
+    k, gap = nearest(points, x, y)
     away = np.hypot(*(points - [x, y]).T)
     assert gap == pytest.approx(away.min()) and away[k] == pytest.approx(gap)
 

@@ -137,7 +137,10 @@ def signed_area(segments: FloatArray) -> float:
 
 def lengths_along(points: FloatArray) -> FloatArray:
     """Return the length of the polyline through points (n, 2) up to each of them."""
-    return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    out = np.zeros(len(points))
+    step = points[1:] - points[:-1]
+    np.cumsum(np.hypot(step[:, 0], step[:, 1]), out=out[1:])
+    return out
 
 
 def arc_lengths(segments: FloatArray) -> FloatArray:

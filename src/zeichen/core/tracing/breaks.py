@@ -10,6 +10,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, sample_run
 from zeichen.core.tracing.local import central_estimate, gap_between
 from zeichen.core.tracing.straight_runs import heard, with_straight_ends
@@ -192,7 +193,7 @@ def _fit_between(
     count = sample_run(points, first, last, q)
     p0, p3 = place[i], place[j]
     off_line = line_error(q, count, p0, p3)
-    chord = math.hypot(p3[0] - p0[0], p3[1] - p0[1])
+    chord = norm(p3[0] - p0[0], p3[1] - p0[1])
     straight_run = gap_between(length, nodes[i], nodes[j], n)
     along = chord > 0.97 * straight_run - 2 * skip
     if along and chord > 1e-9 and (off_line < 0.55 * tolerance or count == 0):
@@ -289,7 +290,7 @@ def _best_chain(
         line[filled] = is_line
         angle[filled, 0] = math.atan2(trial[1, 1] - trial[0, 1], trial[1, 0] - trial[0, 0])
         angle[filled, 1] = math.atan2(trial[3, 1] - trial[2, 1], trial[3, 0] - trial[2, 0])
-        handle[filled, 0] = math.hypot(trial[1, 0] - trial[0, 0], trial[1, 1] - trial[0, 1])
-        handle[filled, 1] = math.hypot(trial[3, 0] - trial[2, 0], trial[3, 1] - trial[2, 1])
+        handle[filled, 0] = norm(trial[1, 0] - trial[0, 0], trial[1, 1] - trial[0, 1])
+        handle[filled, 1] = norm(trial[3, 0] - trial[2, 0], trial[3, 1] - trial[2, 1])
         filled += 1
     return filled

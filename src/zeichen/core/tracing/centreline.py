@@ -14,7 +14,7 @@ from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.curve_fit import FitSettings
+from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.knots import sound_runs
 from zeichen.core.tracing.meetings import Stroke, joined_strokes, tracks_into_knots
 from zeichen.core.tracing.pen_room import within_ink
@@ -93,7 +93,7 @@ def _share_of_ink(values: AnyArray, level: float, contrast: float) -> FloatArray
     """Return how much ink each pixel holds, one half at a level; with a negative contrast light is ink."""
     if values.dtype == np.uint8:
         # Once for every grey there is.
-        return np.asarray(_share_of_ink(np.arange(256.0), level, contrast)[values])
+        return np.asarray(cv2.LUT(values, _share_of_ink(np.arange(256.0), level, contrast)))
     return np.asarray(np.clip(0.5 + (level - values) / contrast, 0.0, 1.0))
 
 

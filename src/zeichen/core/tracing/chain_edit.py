@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_geometry import controls, misfit, span, spread_parameters
 from zeichen.core.tracing.cubic_fit import fit_cubic
 from zeichen.core.tracing.joint_fit import refine_window, widen
@@ -31,7 +32,7 @@ def _wrapped(angle: float) -> float:
 @njit(cache=True, error_model="numpy")
 def _chord(node: FloatArray, k: int, m: int) -> float:
     j = (k + 1) % m
-    size: float = math.hypot(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
+    size: float = norm(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
     return size
 
 
@@ -102,7 +103,7 @@ def thin_out(
         for side in (left, k):
             if line[side]:
                 j = (side + 1) % m
-                size = math.hypot(node[j, 0] - node[side, 0], node[j, 1] - node[side, 1])
+                size = norm(node[j, 0] - node[side, 0], node[j, 1] - node[side, 1])
                 too_long = too_long or size > longest_line
         bend = _wrapped(angle[left, 1] - angle[left, 0]) + _wrapped(angle[k, 1] - angle[k, 0])
         # A line goes on as a line if it can; a long one never becomes part of a curve.
@@ -144,7 +145,7 @@ def thin_out(
         size = m - 1
         s_line[before] = as_line
         j = (before + 1) % size if closed else before + 1
-        chord = math.hypot(s_node[j, 0] - s_node[before, 0], s_node[j, 1] - s_node[before, 1])
+        chord = norm(s_node[j, 0] - s_node[before, 0], s_node[j, 1] - s_node[before, 1])
         s_angle[before, 1] = turn_angle
         s_handle[before, 0] = chord / 3 if line_l else start_handle / share
         s_handle[before, 1] = chord / 3 if line_r else turn_handle / (1.0 - share)
@@ -344,10 +345,10 @@ def split_worst(
         corner[k + 1] = False
         pinned[k + 1] = False
         line[k + 1] = False
-        angle[k + 1, 1], handle[k + 1, 1] = angle[k, 1], math.hypot(p[3, 0] - cx, p[3, 1] - cy)
-        angle[k + 1, 0], handle[k + 1, 0] = middle, math.hypot(ex - fx, ey - fy)
-        angle[k, 1], handle[k, 1] = middle, math.hypot(fx - dx, fy - dy)
-        handle[k, 0] = math.hypot(ax - p[0, 0], ay - p[0, 1])
+        angle[k + 1, 1], handle[k + 1, 1] = angle[k, 1], norm(p[3, 0] - cx, p[3, 1] - cy)
+        angle[k + 1, 0], handle[k + 1, 0] = middle, norm(ex - fx, ey - fy)
+        angle[k, 1], handle[k, 1] = middle, norm(fx - dx, fy - dy)
+        handle[k, 0] = norm(ax - p[0, 0], ay - p[0, 1])
         line[k] = False
         spread_parameters(q, u, start, at)
         spread_parameters(q, u, place, points - at)
@@ -403,7 +404,7 @@ def straighten(
             continue
         j = (k + 1) % m
         dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
-        chord = math.hypot(dx, dy)
+        chord = norm(dx, dy)
         if chord < 0.5:
             continue
         along = math.atan2(dy, dx)

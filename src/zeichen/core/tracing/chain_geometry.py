@@ -9,6 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Points of one segment whose distance from it is measured, about.
@@ -80,12 +81,12 @@ def project(
         if abs(moved - t) < 1e-7:
             break
         t = moved
-    size = math.hypot(gx, gy)
+    size = norm(gx, gy)
     if size < 1e-9:
         gx, gy = p[3, 0] - p[0, 0], p[3, 1] - p[0, 1]
-        size = max(math.hypot(gx, gy), 1e-12)
+        size = max(norm(gx, gy), 1e-12)
     nx, ny = -gy / size, gx / size
-    return t, fx * nx + fy * ny, nx, ny, math.hypot(fx, fy)
+    return t, fx * nx + fy * ny, nx, ny, norm(fx, fy)
 
 
 @njit(cache=True, error_model="numpy")
@@ -144,7 +145,7 @@ def spread_parameters(q: FloatArray, u: FloatArray, start: int, points: int) -> 
         j = (start + step) % n
         if step:
             i = (j - 1) % n
-            run += math.hypot(q[j, 0] - q[i, 0], q[j, 1] - q[i, 1])
+            run += norm(q[j, 0] - q[i, 0], q[j, 1] - q[i, 1])
         u[j] = run
     for step in range(points):
         j = (start + step) % n

@@ -10,6 +10,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.values import FAST_SUMS, FloatArray
 
 # A fit is good enough at this share of the tolerance, and given up where two rounds leave this many times as much.
@@ -75,7 +76,7 @@ def fit_cubic(
     direction. With a tolerance the search ends when the fit is well within it, or will never be.
     Infinite errors mean that no usable cubic was found.
     """
-    chord = math.hypot(p3[0] - p0[0], p3[1] - p0[1])
+    chord = norm(p3[0] - p0[0], p3[1] - p0[1])
     u = np.empty(count)
     run = 0.0
     px, py = p0[0], p0[1]
@@ -84,7 +85,7 @@ def fit_cubic(
         run += math.sqrt(dx * dx + dy * dy)
         u[k] = run
         px, py = q[k, 0], q[k, 1]
-    run += math.hypot(p3[0] - px, p3[1] - py)
+    run += norm(p3[0] - px, p3[1] - py)
     if run < 1e-9:
         return np.inf, np.inf
     for k in range(count):

@@ -20,8 +20,8 @@ from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.borders import Borders as FittedBorders
 from zeichen.core.tracing.borders import course_points, fit_borders
-from zeichen.core.tracing.curve_fit import FitSettings
 from zeichen.core.tracing.edge_points import Edges
+from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.labels import label_pixels, regions_of, seen_as_light
 from zeichen.core.tracing.planar_map import PlanarMap, map_of
 from zeichen.core.tracing.settings import Trace, TraceSettings

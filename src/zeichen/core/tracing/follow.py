@@ -5,11 +5,10 @@ nothing lies there, and its middle runs half a line's width inside that rim. Whe
 lost the line goes on as it was bending.
 """
 
-import math
-
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.stroke_middle import ink_at, rim_along
 from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import AnyArray, FloatArray
@@ -72,7 +71,7 @@ def follow(
     total = 0.0
     for k in range(len(run)):
         if k:
-            step = math.hypot(run[k, 0] - run[k - 1, 0], run[k, 1] - run[k - 1, 1])
+            step = norm(run[k, 0] - run[k - 1, 0], run[k, 1] - run[k - 1, 1])
             if step < 1e-6:
                 continue
             total += step
@@ -97,7 +96,7 @@ def follow(
         px = ax + bx * ahead + cx * fade * ahead * ahead
         py = ay + by * ahead + cy * fade * ahead * ahead
         dx, dy = bx + 2 * cx * fade * ahead, by + 2 * cy * fade * ahead
-        size = math.hypot(dx, dy)
+        size = norm(dx, dy)
         if size < 1e-9:
             break
         dx, dy = dx / size, dy / size
@@ -131,7 +130,7 @@ def follow(
             px += shift * nx
             py += shift * ny
             x[n], y[n] = px, py
-            s[n] = s[n - 1] + math.hypot(px - x[n - 1], py - y[n - 1])
+            s[n] = s[n - 1] + norm(px - x[n - 1], py - y[n - 1])
             place = s[n]
             n += 1
             unseen = 0.0

@@ -4,6 +4,7 @@ import math
 
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # A handle shorter than this share of its chord hardly bends the curve.
@@ -94,7 +95,7 @@ def apply_step(
         if at[i] >= 0:
             k = (s0 + i) % nodes
             dx, dy = step[at[i]], step[at[i] + 1]
-            size = math.hypot(dx, dy)
+            size = norm(dx, dy)
             most = _MOST_CORNER_STEP_PX if corner[k] else _MOST_STEP_PX
             shorten = 1.0 if size < most else most / size
             node[k, 0] += dx * shorten
@@ -104,7 +105,7 @@ def apply_step(
         if line[k]:
             continue
         j = (k + 1) % nodes
-        chord = math.hypot(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
+        chord = norm(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
         for end in range(2):
             grown = handle[k, end] + step[reach[i] + end]
             handle[k, end] = min(max(grown, 0.04 * chord + 1e-3), 1.6 * chord + 1.0)
@@ -126,7 +127,7 @@ def _shorten_handles(k: int, node: FloatArray, angle: FloatArray, handle: FloatA
     """Keep the handles of a segment from passing each other along its chord, where it would loop."""
     j = (k + 1) % len(node)
     dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
-    chord = math.hypot(dx, dy)
+    chord = norm(dx, dy)
     if chord < 1e-9:
         return
     run = 0.0
@@ -143,7 +144,7 @@ def _turn_short_handle(k: int, end: int, node: FloatArray, angle: FloatArray, ha
     """Point a handle that is too short to be felt to where the curve goes: the fit says nothing of it."""
     j = (k + 1) % len(node)
     dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
-    if handle[k, end] > _UNFELT * math.hypot(dx, dy):
+    if handle[k, end] > _UNFELT * norm(dx, dy):
         return
     # From the end to the other handle's tip.
     far = handle[k, 1 - end]

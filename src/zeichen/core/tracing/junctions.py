@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from zeichen.core.geometry.nearest import nearest_on
-from zeichen.core.tracing.curve_fit import FitSettings
+from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.planar_map import PlanarMap
 from zeichen.core.tracing.through import ArcEnd, Leaving
 from zeichen.core.values import BoolArray, FloatArray

@@ -133,14 +133,8 @@ def _measured(
     if own < 0.0:
         return [], []
     gap_points = max(2, round(_GAP * width))
-    chosen = np.nonzero(inside)[0]
-    if branch.loop:
-        gap = np.diff(np.append(chosen, chosen[0] + len(pixels)))
-        if gap.max() > gap_points:
-            chosen = np.roll(chosen, -(int(gap.argmax()) + 1))
-    steps = np.diff(chosen) % len(pixels)
-    cuts = np.nonzero(steps > gap_points)[0]
-    parts = [part for part in np.split(chosen, cuts + 1) if len(part) >= _LEAST_POINTS]
+    chosen, cuts = _parts(inside, branch.loop, gap_points)
+    parts = [chosen[a:b] for a, b in cuts.tolist()]
     if not branch.loop and parts:
         parts = _with_hooks(parts, len(pixels), knotted, width)
     if not parts:
@@ -213,6 +207,34 @@ def _inside(
     elif both.any():
         own = _value_below(widths[both], 0.5)
     return inside, own
+
+
+@njit(cache=True, error_model="numpy")
+def _parts(inside: BoolArray, loop: bool, gap_points: int) -> tuple[AnyArray, AnyArray]:
+    """Return the points of a branch that are inside, and where among them each part begins and ends.
+
+    Larger gaps part them; a loop begins behind its largest one. What has too few points is no part.
+    """
+    n = len(inside)
+    chosen = np.nonzero(inside)[0]
+    count = len(chosen)
+    if loop and count:
+        largest, at = 0, 0
+        for k in range(count):
+            gap = chosen[k + 1] - chosen[k] if k + 1 < count else chosen[0] + n - chosen[k]
+            if gap > largest:
+                largest, at = gap, k
+        if largest > gap_points:
+            chosen = np.roll(chosen, -(at + 1))
+    cuts = np.empty((count, 2), np.int64)
+    found = begin = 0
+    for k in range(1, count + 1):
+        if k == count or (chosen[k] - chosen[k - 1]) % n > gap_points:
+            if k - begin >= _LEAST_POINTS:
+                cuts[found, 0], cuts[found, 1] = begin, k
+                found += 1
+            begin = k
+    return chosen, cuts[:found].copy()
 
 
 @njit(cache=True, error_model="numpy")

@@ -9,6 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.cubic_fit import solve_small
 from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import FAST_SUMS, BoolArray, FloatArray
@@ -21,6 +22,9 @@ _CLEAR_DEG = 75.0
 _NEARER = 0.55
 # What is left of the angle at the point itself, at least, as a share of what is seen from afar.
 _FADED = 0.42
+# Beside a corner its sides turn by this already, seen from the middle one of so many points.
+_HINT_DEG = 12.0
+_ONE_IN = 3
 # Chords that turn by less than this tangent have no corner between them.
 _AGREE = math.tan(math.radians(6.0))
 # Points at a corner whose angles differ by less are equally good places for it; so many on either side at most.
@@ -131,7 +135,7 @@ def side_estimate(
     if count < 2:
         return False
     _polynomial_at_zero(d, q, count, degree, out)
-    size = math.hypot(out[2], out[3])
+    size = norm(out[2], out[3])
     if size < 1e-9:
         return False
     out[2] /= size
@@ -173,7 +177,7 @@ def central_estimate(
             q[count, 1] = points[j, 1]
             count += 1
     rms: float = _polynomial_at_zero(d, q, count, 2, out)
-    size = math.hypot(out[2], out[3])
+    size = norm(out[2], out[3])
     if size > 1e-9:
         out[2] /= size
         out[3] /= size
@@ -225,7 +229,7 @@ def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed
     radius = math.sqrt(max(cx * cx + cy * cy - b[2], 0.0))
     total = 0.0
     for k in range(count):
-        off = math.hypot(q[k, 0] - cx, q[k, 1] - cy) - radius
+        off = norm(q[k, 0] - cx, q[k, 1] - cy) - radius
         total += off * off
     rms: float = math.sqrt(total / count)
     return rms
@@ -247,11 +251,17 @@ def corner_angles(
     ahead = np.zeros(4)
     # Points about as far off as the sides reach.
     pace = max(1, int(0.75 * reach * n / max(length[n], 1e-9)))
+    middle, turn_there = 0, 0.0
     for i in range(n):
-        # Two cheap looks first: most points lie on nearly straight runs.
-        if _chords_agree(points, i, pace, closed):
+        # Cheap looks first: most points lie on nearly straight runs, and none is far from one in three.
+        if i % _ONE_IN == 0:
+            middle = min(i + _ONE_IN // 2, n - 1)
+            turn_there = 0.0
+            if not _chords_agree(points, middle, pace, closed):
+                turn_there = _straight_turn_deg(points, length, middle, skip, reach, closed)
+        if turn_there < _HINT_DEG or _chords_agree(points, i, pace, closed):
             continue
-        straight = _straight_turn_deg(points, length, i, skip, reach, closed)
+        straight = turn_there if i == middle else _straight_turn_deg(points, length, i, skip, reach, closed)
         if straight < 15.0:
             continue
         side_estimate(points, length, i, -1, skip, reach, 2, closed, back)
@@ -321,7 +331,7 @@ def _straight_turn_deg(
             return 0.0
         bx, by = ax, ay
         ax, ay = (count * xd - d1 * x1) / spread, (count * yd - d1 * y1) / spread
-    sizes = math.hypot(ax, ay) * math.hypot(bx, by)
+    sizes = norm(ax, ay) * norm(bx, by)
     if sizes < 1e-18:
         return 0.0
     dot = -(ax * bx + ay * by) / sizes
@@ -422,13 +432,13 @@ def sharpen(
             # Where sides that hardly near each other meet is a guess: no nearer than at this angle.
             away = across / _SIDE_BY_SIDE
             out_x, out_y = -(back[2] + ahead[2]), -(back[3] + ahead[3])
-            size = math.hypot(out_x, out_y)
+            size = norm(out_x, out_y)
             x = 0.5 * (back[0] + ahead[0]) + out_x / size * away
             y = 0.5 * (back[1] + ahead[1]) + out_y / size * away
         else:
             s = ((ahead[0] - back[0]) * ahead[3] - (ahead[1] - back[1]) * ahead[2]) / cross
             x, y = back[0] + s * back[2], back[1] + s * back[3]
-            away = math.hypot(x - points[i, 0], y - points[i, 1])
+            away = norm(x - points[i, 0], y - points[i, 1])
         met = abs(cross) >= _SIDE_BY_SIDE and away <= most
         if (met or away < nearest) and not placed:
             corner[0], corner[1] = x, y

@@ -4,18 +4,14 @@ import math
 from dataclasses import dataclass, field
 
 import numpy as np
-from numba import njit
 
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.knots import Run
+from zeichen.core.tracing.landing import LANDING, landing, leading, nearest
 from zeichen.core.tracing.stroke_middle import rim_along
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
-# A line that is followed into a knot lands on another if it comes this near to its end (of a width) ...
-_LANDING = 0.45
-# ... and runs the same way within this.
-_LANDING_DEG = 40.0
-# What a pair may cost at most: see _cost.
+# What a pair may cost at most: see landing.
 _DEAREST = 3.5
 # At an end-to-end joint a pen turns by any angle; elsewhere by no more than this.
 _BENT_DEG = 80.0
@@ -45,8 +41,7 @@ class Track:
     @property
     def leading(self) -> FloatArray:
         """The points up to where no rim was seen for the first time."""
-        lost = np.nonzero(~self.seen)[0]
-        return self.points[: int(lost[0])] if len(lost) else self.points
+        return self.points[: leading(self.seen)]
 
 
 @dataclass(slots=True, eq=False)
@@ -58,12 +53,6 @@ class Stroke:
     width: float
     ends: tuple[End | None, End | None] = (None, None)
     corners: list[FloatArray] = field(default_factory=list)
-
-
-@dataclass(slots=True, eq=False)
-class _Landing:
-    cost: float
-    middle: FloatArray
 
 
 @dataclass(slots=True, eq=False)
@@ -171,8 +160,8 @@ def _reaches(tip: FloatArray, track: Track, run: Run, width: float) -> bool:
     """Return whether a line is followed to a tip, its rim in sight."""
     if _is_stub(run) or len(track.points) == 0:
         return False
-    nearest, gap = _nearest(track.points, tip[0], tip[1])
-    return bool(track.seen[nearest] and gap < _LANDING * width)
+    near, gap = nearest(track.points, tip[0], tip[1])
+    return bool(track.seen[near] and gap < LANDING * width)
 
 
 def _walk(first: End, runs: list[Run], partner: dict[End, _Joint], used: set[int]) -> Stroke:
@@ -219,15 +208,10 @@ def _pairs(
         for other in ends[:i]:
             if one[0] == other[0] and len(ends) > 2 and runs[one[0]].length < 3 * runs[one[0]].width:
                 continue
-            landings = [
-                landing
-                for a, b, turned in ((one, other, False), (other, one, True))
-                if (landing := _landing(a, b, runs, tracks, turned)) is not None
-            ]
-            if landings:
-                best = min(landings, key=lambda landing: landing.cost)
-                if best.cost + 0.5 * (2 - len(landings)) < _DEAREST:
-                    options.append((best.cost + 0.5 * (2 - len(landings)), one, other, best.middle))
+            there, back = _landing(one, other, runs, tracks), _landing(other, one, runs, tracks)
+            cost = min(there[0], back[0]) + 0.5 * (math.isinf(there[0]) + math.isinf(back[0]))
+            if cost < _DEAREST:
+                options.append((cost, one, other, there[1] if there[0] <= back[0] else back[1][::-1]))
     options.sort(key=lambda option: option[0])
     taken: set[End] = set()
     pairs = []
@@ -247,50 +231,22 @@ def _pairs(
     return pairs
 
 
-def _landing(
-    one: End, other: End, runs: list[Run], tracks: dict[End, Track], turned: bool
-) -> _Landing | None:
-    """Return how well the track of one end arrives at another, or None.
-
-    The cost counts, each about 1 where it becomes doubtful: the turn and the offset at the landing,
-    the way without sight of a rim, and bending more than both lines do before and after.
-    """
-    track = tracks[one]
-    if len(track.points) < 2:
-        return None
-    width = min(runs[one[0]].width, runs[other[0]].width)
-    goal = runs[other[0]].towards(other[1])
-    k, gap = _nearest(track.points, goal[-1, 0], goal[-1, 1])
-    if gap > _LANDING * width + 0.5:
-        return None
-    # The landing may be anywhere on the other run's end, not just at its last point.
-    before, after = max(0, k - 3), min(len(track.points) - 1, k + 3)
-    way = track.points[after] - track.points[before]
-    arriving = goal[max(0, len(goal) - 8)] - goal[-1]
-    turn = _angle(way, arriving)
-    if turn > _LANDING_DEG:
-        return None
-    unit = arriving / max(math.hypot(*arriving), 1e-9)
-    off = track.points[k] - goal[-1]
-    offset = abs(float(off[0] * unit[1] - off[1] * unit[0]))
-    unseen = float((~track.seen[:k]).sum())
-    total = _turning(np.vstack([runs[one[0]].towards(one[1])[-4:], track.points[: k + 1], goal[::-1][:4]]))
-    own = _own_bend(runs[one[0]].towards(one[1])), -_own_bend(goal)
-    expected = 0.5 * (own[0] + own[1]) * (k + 1)
-    cost = turn / 25.0 + offset / (0.35 * width) + 0.3 * unseen / width + abs(total - expected) / 40.0
-    seen = track.seen[:k]
-    first = int(np.argmin(seen)) if not seen.all() else k
-    lead = track.points[:first]
-    if first < k and not _is_stub(runs[other[0]]):
-        back = tracks[other].leading
-        heading = lead[-1] - lead[-3] if len(lead) > 2 else way
-        ahead = lead[-1] if len(lead) else runs[one[0]].towards(one[1])[-1]
-        beyond = (back - ahead) @ (heading / max(math.hypot(*heading), 1e-9)) > 1.0
-        # The other's track may have gone on along a third line.
-        reached = track.points[: k + 1]
-        beyond &= np.array([_nearest(reached, x, y)[1] < _LANDING * width + 0.5 for x, y in back], dtype=bool)
-        lead = np.vstack([lead, back[beyond][::-1]])
-    return _Landing(cost, lead[::-1] if turned else lead)
+def _landing(one: End, other: End, runs: list[Run], tracks: dict[End, Track]) -> tuple[float, FloatArray]:
+    """Return how well the track of one end arrives at another, and the points between; see landing."""
+    run, goal, track, back = runs[one[0]], runs[other[0]], tracks[one], tracks[other]
+    found: tuple[float, FloatArray] = landing(
+        run.points,
+        one[1],
+        run.width,
+        track.points,
+        track.seen,
+        goal.points,
+        other[1],
+        goal.width,
+        back.leading,
+        _is_stub(goal),
+    )
+    return found
 
 
 def _corner(
@@ -352,44 +308,6 @@ def _way(end: End, runs: list[Run], tracks: dict[End, Track]) -> FloatArray:
     way = near[-1] - near[0]
     size = math.hypot(*way)
     return way / size if size > 1e-9 else np.array([1.0, 0.0])
-
-
-def _own_bend(points: FloatArray) -> float:
-    """Return by how many degrees a pixel a line turns over its last stretch."""
-    near = points[-24:]
-    if len(near) < 6:
-        return 0.0
-    third = max(2, len(near) // 3)
-    come, go = near[third] - near[0], near[-1] - near[-third]
-    turn = math.degrees(math.atan2(come[0] * go[1] - come[1] * go[0], float(come @ go)))
-    return turn / max(1.0, len(near) - third)
-
-
-@njit(cache=True, error_model="numpy")
-def _turning(points: FloatArray) -> float:
-    """Return the signed sum of a polyline's turns, degrees."""
-    pace = max(1, len(points) // 12)
-    total, before = 0.0, math.nan
-    for k in range(0, len(points) - pace, pace):
-        dx, dy = points[k + pace, 0] - points[k, 0], points[k + pace, 1] - points[k, 1]
-        if abs(dx) + abs(dy) > 1e-6:
-            angle = math.atan2(dy, dx)
-            if not math.isnan(before):
-                turns = (angle - before) / (2 * math.pi)
-                total += 360.0 * (turns - math.floor(turns + 0.5))
-            before = angle
-    return total
-
-
-@njit(cache=True, error_model="numpy")
-def _nearest(points: FloatArray, x: float, y: float) -> tuple[int, float]:
-    """Return which of some points is nearest to a place, and how far it is."""
-    best, least = -1, math.inf
-    for k in range(len(points)):
-        away = math.hypot(points[k, 0] - x, points[k, 1] - y)
-        if away < least:
-            best, least = k, away
-    return best, least
 
 
 def _angle(a: AnyArray, b: AnyArray) -> float:

@@ -7,6 +7,7 @@ from numba import njit
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.stroke_middle import ink_at
 from zeichen.core.values import FloatArray
 
@@ -89,7 +90,7 @@ def _inwards(x: float, y: float, half: FloatArray, wanted: float) -> tuple[float
             break
         dx = ink_at(half, x + 1.0, y) - ink_at(half, x - 1.0, y)
         dy = ink_at(half, x, y + 1.0) - ink_at(half, x, y - 1.0)
-        size = math.hypot(dx, dy)
+        size = norm(dx, dy)
         if size < 1e-3:
             break
         x += dx / size * _STEP_PX

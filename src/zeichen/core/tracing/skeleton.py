@@ -13,6 +13,7 @@ from numba import njit
 from scipy.spatial import cKDTree
 
 from zeichen.core.errors import InvalidInputError
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.thinning import meeting_pixels, thinned
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -61,7 +62,7 @@ def length_of(points: FloatArray) -> float:
 def _length(points: FloatArray) -> float:
     total = 0.0
     for k in range(len(points) - 1):
-        total += math.hypot(points[k + 1, 0] - points[k, 0], points[k + 1, 1] - points[k, 1])
+        total += norm(points[k + 1, 0] - points[k, 0], points[k + 1, 1] - points[k, 1])
     return total
 
 

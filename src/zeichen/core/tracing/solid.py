@@ -12,8 +12,8 @@ from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.boundary import find_contours
-from zeichen.core.tracing.curve_fit import FitSettings
 from zeichen.core.tracing.edge_points import settle
+from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.likeness import draw_alike
 from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
 from zeichen.core.tracing.sound_fit import count_crossings, fit_soundly

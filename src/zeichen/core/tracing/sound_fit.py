@@ -12,7 +12,8 @@ from zeichen.core.geometry.meeting import meeting_segments
 from zeichen.core.geometry.polygons import path_from_ring
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.chain import Chain
-from zeichen.core.tracing.curve_fit import FitSettings, fit_chain
+from zeichen.core.tracing.curve_fit import fit_chain
+from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.tracing.tips import settle_tips
 from zeichen.core.tracing.untangle import without_loops

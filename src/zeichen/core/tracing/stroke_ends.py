@@ -7,6 +7,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry import bezier
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.meetings import End, Stroke, Track
 from zeichen.core.tracing.stroke_middle import ink_across, rim_along
@@ -107,7 +108,7 @@ def _first_touch(
     low, high = way[0].copy(), way[0].copy()
     for i in range(len(way)):
         if i:
-            length[i] = length[i - 1] + math.hypot(way[i, 0] - way[i - 1, 0], way[i, 1] - way[i - 1, 1])
+            length[i] = length[i - 1] + norm(way[i, 0] - way[i - 1, 0], way[i, 1] - way[i - 1, 1])
         for axis in range(2):
             low[axis] = min(low[axis], way[i, axis] - near)
             high[axis] = max(high[axis], way[i, axis] + near)
@@ -134,7 +135,7 @@ def _first_touch(
                     break
                 px, py = way[i, 0] - ax, way[i, 1] - ay
                 t = min(1.0, max(0.0, (px * dx + py * dy) / square)) if square > 0.0 else 0.0
-                away = math.hypot(px - t * dx, py - t * dy)
+                away = norm(px - t * dx, py - t * dy)
                 if away < nearest[i] and (best < 0.0 or i <= best):
                     nearest[i] = away
                     best = float(i)

@@ -7,7 +7,8 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
-from zeichen.core.tracing.curve_fit import FitSettings, fit_chain, fit_open
+from zeichen.core.tracing.curve_fit import fit_chain, fit_open
+from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.meetings import Stroke
 from zeichen.core.values import BoolArray, FloatArray
 
@@ -40,7 +41,7 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
         ends = points if len(points) > 1 else np.vstack([points[0] - 0.05, points[0] + 0.05])
         return bezier.line_segments(ends[[0, -1]])
     curves = fit_open(points, fit, hushed=False).curves()
-    step = np.hypot(*np.diff(points, axis=0).T)
+    step = _steps(points)
     gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
     if gaps.any():
         detour = float(bezier.arc_lengths(curves).sum() - step.sum())
@@ -52,10 +53,16 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
 def _spaced(points: FloatArray, closed: bool) -> FloatArray:
     """Return points about one pixel apart: gaps over meetings are bridged, doubled points dropped."""
     ring = np.vstack([points, points[:1]]) if closed else points
-    step = np.hypot(*np.diff(ring, axis=0).T)
-    keep = np.concatenate([[True], step > 1e-6])
-    ring = ring[keep]
+    apart = _steps(ring) > 1e-6
+    if not apart.all():
+        ring = ring[np.concatenate([[True], apart])]
     return np.asarray(ring[:-1] if closed and len(ring) > 1 else ring)
+
+
+def _steps(points: FloatArray) -> FloatArray:
+    """Return how far each of some points but the first is from the one before it."""
+    step = points[1:] - points[:-1]
+    return np.asarray(np.hypot(step[:, 0], step[:, 1]))
 
 
 def _bridged(points: FloatArray, gaps: BoolArray) -> FloatArray:

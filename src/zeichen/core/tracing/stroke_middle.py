@@ -9,11 +9,11 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.values import BoolArray, FloatArray
 
-_STEP_PX = 0.25
-# Sums of the ink that are taken at every point of a line: blur makes it smooth at this scale.
-_ACROSS_PX = 0.5
+# Steps in which ink is summed: blur makes it smooth at this scale.
+_STEP_PX = 0.5
 # Points that a round moves by less than this are hardly moved by the next.
 _STILL_PX = 0.03
 
@@ -81,7 +81,7 @@ def middles(
                         j %= n
                     elif j < 0 or j >= n:
                         break
-                    run += math.hypot(at[j, 0] - x0, at[j, 1] - y0)
+                    run += norm(at[j, 0] - x0, at[j, 1] - y0)
                     x0, y0 = at[j, 0], at[j, 1]
                     if run > smooth and count > 0:
                         break
@@ -91,7 +91,7 @@ def middles(
                 if count:
                     tx += side * sx / count
                     ty += side * sy / count
-            size = math.hypot(tx, ty)
+            size = norm(tx, ty)
             if size < 1e-9:
                 good[k] = False
                 continue
@@ -99,7 +99,7 @@ def middles(
             mass = moment = 0.0
             fine = True
             for side in (-1, 1):
-                s = 0.5 * _ACROSS_PX
+                s = 0.5 * _STEP_PX
                 last = 1.0
                 inside = True
                 while True:
@@ -113,10 +113,10 @@ def middles(
                         if inside:
                             fine = False
                         break
-                    mass += value * _ACROSS_PX
-                    moment += side * s * value * _ACROSS_PX
+                    mass += value * _STEP_PX
+                    moment += side * s * value * _STEP_PX
                     last = value
-                    s += _ACROSS_PX
+                    s += _STEP_PX
             good[k] = fine and mass > 0.3
             if good[k]:
                 shift = max(-1.5, min(1.5, moment / mass))

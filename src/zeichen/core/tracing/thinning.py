@@ -59,34 +59,29 @@ def thinned(mask: AnyArray) -> tuple[BoolArray, AnyArray, AnyArray]:
         No pixel of its rim may be set.
     """
     thin = np.array(mask, dtype=np.bool_, order="C")
-    rows, columns = _thin(thin, _GOES, _SPARE)
+    rows, columns = _thin(thin, np.flatnonzero(thin), _GOES, _SPARE)
     return thin, rows, columns
 
 
 @njit(cache=True, error_model="numpy")
-def _thin(thin: BoolArray, goes: AnyArray, spare: BoolArray) -> tuple[AnyArray, AnyArray]:
+def _thin(thin: BoolArray, inked: AnyArray, goes: AnyArray, spare: BoolArray) -> tuple[AnyArray, AnyArray]:
+    """Thin a mask, whose set pixels' places are given, in place; returns rows and columns of what is left."""
     width = thin.shape[1]
     flat = thin.ravel()
     steps = np.empty(8, np.int64)
     for k in range(8):
         steps[k] = _ROWS[k] * width + _COLUMNS[k]
-    total = 0
-    for i in range(len(flat)):
-        total += flat[i]
-    inked = np.empty(total, np.int64)
+    total = len(inked)
     now = np.empty(total, np.int64)
     later = np.empty(total, np.int64)
     gone = np.empty(total, np.int64)
     # In which pass a pixel was put on a list last.
     listed = np.zeros(len(flat), np.int32)
-    total = active = 0
-    for i in range(len(flat)):
-        if flat[i]:
-            inked[total] = i
-            total += 1
-            if not (flat[i - 1] and flat[i + 1] and flat[i - width] and flat[i + width]):
-                now[active] = i
-                active += 1
+    active = 0
+    for i in inked:
+        if not (flat[i - 1] and flat[i + 1] and flat[i - width] and flat[i + width]):
+            now[active] = i
+            active += 1
     number = 0
     while active:
         waiting = 0

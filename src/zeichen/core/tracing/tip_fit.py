@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.raster.coverage import add_edge
 from zeichen.core.values import FloatArray
 
@@ -70,7 +71,7 @@ def _moved(old: FloatArray, tip: int, dx: float, dy: float, reach: float) -> Flo
             j = k + side
             if j < 0 or j >= len(old):
                 break
-            away += math.hypot(old[j, 0] - old[k, 0], old[j, 1] - old[k, 1])
+            away += norm(old[j, 0] - old[k, 0], old[j, 1] - old[k, 1])
             k = j
     new[0] = old[0]
     new[len(old) - 1] = old[len(old) - 1]
@@ -86,7 +87,7 @@ def _rounded(old: FloatArray, tip: int, radius: float) -> FloatArray:
     back = radius * math.tan(abs(turn) / 2)
     out = np.empty((len(old) + 8, 2))
     filled = 0
-    sa, sb = math.hypot(ax, ay), math.hypot(bx, by)
+    sa, sb = norm(ax, ay), norm(bx, by)
     ax, ay, bx, by = ax / sa, ay / sa, bx / sb, by / sb
     for k in range(tip):
         if (old[tip, 0] - old[k, 0]) * ax + (old[tip, 1] - old[k, 1]) * ay > back:
@@ -161,10 +162,10 @@ def fit_tip(
         if det < 1e-9:
             break
         sx, sy = (xr * yy - yr * xy) / det, (yr * xx - xr * xy) / det
-        length = math.hypot(sx, sy)
+        length = norm(sx, sy)
         if length > 0.7:
             sx, sy = sx * 0.7 / length, sy * 0.7 / length
-        gone = math.hypot(dx + sx, dy + sy)
+        gone = norm(dx + sx, dy + sy)
         if gone > most:
             break
         moved = _moved(line, tip, dx + sx, dy + sy, reach)

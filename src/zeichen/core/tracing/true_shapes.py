@@ -132,13 +132,16 @@ def make_fillets(chain: Chain, within: float) -> int:
 
 def _next_rounding(chain: Chain, k: int, span: int) -> int:
     """Return the first segment from k on that begins so many curves between two lines; -1 if there is none."""
-    line = chain.line[: chain.count]
-    curved = ~line
-    between = curved & np.roll(line, 1) & np.roll(line, -span)
-    if span == 2:
-        between &= np.roll(curved, -1)
-    found = np.nonzero(between[k : chain.segments])[0]
-    return k + int(found[0]) if len(found) else -1
+    line, m = chain.line.tolist(), chain.count
+    for at in range(k, chain.segments):
+        if (
+            not line[at]
+            and line[at - 1 if at else m - 1]
+            and line[(at + span) % m]
+            and not (span == 2 and line[(at + 1) % m])
+        ):
+            return at
+    return -1
 
 
 def _make_fillet(chain: Chain, k: int, span: int, within: float) -> bool:
