@@ -97,6 +97,7 @@ def fit_section(
     node: FloatArray,
     first_point: AnyArray,
     line: BoolArray,
+    corner: BoolArray,
     angle: FloatArray,
     handle: FloatArray,
     filled: int,
@@ -110,7 +111,8 @@ def fit_section(
     nodes, pieces = _candidates(points, weight, length, first, last, run, closest, 4 if smooth else 1)
     nodes, pieces, lines = with_straight_ends(points, weight, length, nodes, pieces, closest, straight)
     place = np.empty((pieces + 1, 2))
-    tangent = np.empty((pieces + 1, 2))
+    # Directions into the curve after each candidate and, the other way, into the one before it.
+    tangent, back = np.empty((2, pieces + 1, 2))
     scratch = np.zeros(4)
     for k in range(pieces + 1):
         i = nodes[k] % n
@@ -135,11 +137,16 @@ def fit_section(
         for axis in range(2):
             place[k, axis] = scratch[axis]
             tangent[k, axis] = scratch[2 + axis]
+            back[k, axis] = -scratch[2 + axis]
+        if _is_angle(lines[k]):
+            place[k, 0], place[k, 1] = lines[k, 0], lines[k, 1]
+            tangent[k, 0], tangent[k, 1] = lines[k, 4], lines[k, 5]
     for axis in range(2):
         place[0, axis] = start[axis]
         place[pieces, axis] = end[axis]
         if smooth:
             tangent[pieces, axis] = tangent[0, axis]
+            back[pieces, axis] = -tangent[0, axis]
     filled_now: int = _best_chain(
         points,
         weight,
@@ -147,6 +154,7 @@ def fit_section(
         nodes,
         place,
         tangent,
+        back,
         pieces,
         smooth,
         skip,
@@ -158,7 +166,19 @@ def fit_section(
         handle,
         filled,
     )
+    # Angles of lines are corners, however slight.
+    for at in range(filled + 1, filled_now):
+        corner[at] = False
+        for k in range(1, pieces):
+            if nodes[k] == first_point[at]:
+                corner[at] = _is_angle(lines[k])
     return filled_now
+
+
+@njit(cache=True, error_model="numpy")
+def _is_angle(line: FloatArray) -> bool:
+    """Return whether a candidate is where two lines meet, rather than where one ends (or none, then it is nan)."""
+    return line[0] == line[0] and (line[2] != line[4] or line[3] != line[5])
 
 
 @njit(cache=True, error_model="numpy")
@@ -202,7 +222,7 @@ def _fit_between(
         if not free0:
             turn = min(turn, (tangent[i, 0] * (p3[0] - p0[0]) + tangent[i, 1] * (p3[1] - p0[1])) / chord)
         if not free3:
-            turn = min(turn, (tangent[j, 0] * (p3[0] - p0[0]) + tangent[j, 1] * (p3[1] - p0[1])) / chord)
+            turn = min(turn, -(back[j, 0] * (p3[0] - p0[0]) + back[j, 1] * (p3[1] - p0[1])) / chord)
         if turn > 0.998:
             _put_line(out, p0, p3)
             return _LINE_PRICE + 0.3 * (off_line / tolerance) ** 2, True
@@ -234,6 +254,7 @@ def _best_chain(
     nodes: FloatArray,
     place: FloatArray,
     tangent: FloatArray,
+    back: FloatArray,
     pieces: int,
     smooth: bool,
     skip: float,
@@ -251,7 +272,7 @@ def _best_chain(
     # A choice is made with few samples; what was chosen is fitted with more of them.
     rough, q = np.empty((_ROUGH_SAMPLES, 2)), np.empty((_FINE_SAMPLES, 2))
     trial = np.empty((4, 2))
-    run = (points, weight, length, nodes, place, tangent, -tangent)
+    run = (points, weight, length, nodes, place, tangent, back)
     limits = (pieces, smooth, skip, tolerance)
     for i in range(pieces):
         if not np.isfinite(cost[i]):

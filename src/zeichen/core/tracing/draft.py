@@ -107,6 +107,7 @@ def draft(
             node,
             first_point,
             line,
+            corner,
             angle,
             handle,
             filled,

@@ -15,7 +15,10 @@ from zeichen.core.tracing.planar_map import PlanarMap
 from zeichen.core.tracing.through import ArcEnd, Leaving
 from zeichen.core.values import BoolArray, FloatArray
 
+# Lines meet this near to where three pixels touch, or further off if all of them pass the place as closely as this.
 _FURTHEST_JUNCTION_PX = 1.6
+_FURTHEST_SURE_PX = 4.5
+_SURE_PX = 0.16
 # The sides of a wedge leave its tip within such an angle of each other.
 _WEDGE_DEG = (2.0, 32.0)
 # How much further than the last pixel that is its own a wedge may go, px.
@@ -109,16 +112,19 @@ def find_junctions(
             normal[junction] += np.outer(n, n)
             right[junction] += n * (n @ place)
             leaving[k, which] = Leaving(place, way)
+    meeting = _ends_at(planar, leaving)
     places = vertex.copy()
     for j in range(count):
         if on_rim[j]:
             continue
         a = normal[j] + 0.01 * np.eye(2)
         place = np.linalg.solve(a, right[j] + 0.01 * vertex[j])
-        if np.linalg.norm(place - vertex[j]) <= _FURTHEST_JUNCTION_PX:
+        lines = [leaving[end] for end in meeting.get(j, ())]
+        sure = len(lines) > 2 and all(_passes(line, place) < _SURE_PX for line in lines)
+        if np.linalg.norm(place - vertex[j]) <= (_FURTHEST_SURE_PX if sure else _FURTHEST_JUNCTION_PX):
             places[j] = place
     wedges = {}
-    for j, ends in _ends_at(planar, leaving).items():
+    for j, ends in meeting.items():
         tip = None if on_rim[j] or len(ends) != 3 else _wedge_tip(ends, leaving, own, witness, vertex[j])
         if tip is not None:
             wedges[j] = vertex[j]
@@ -131,6 +137,12 @@ def _ends_at(planar: PlanarMap, leaving: dict[ArcEnd, Leaving]) -> dict[int, lis
     for arc, end in leaving:
         at.setdefault(int(planar.start[arc] if end == 0 else planar.end[arc]), []).append((arc, end))
     return at
+
+
+def _passes(line: Leaving, place: FloatArray) -> float:
+    """Return how far from a place a line passes, px."""
+    off = place - line.place
+    return float(abs(off[0] * line.way[1] - off[1] * line.way[0]))
 
 
 def _wedge_tip(

@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.local import gap_between
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -15,6 +16,11 @@ _BENDS_AWAY = 40.0
 # Runs nearer to each other than so many times the least gap between breaks meet in a bend; this is a slight one.
 _BEND = 3.0
 _SLIGHT_COS = math.cos(math.radians(25.0))
+# A bend by less than this sine is as good as none; one that is an angle lies so many times as far as points of a
+# straight run from the boundary at most: blur rounds it.
+_LEAST_ANGLE = math.sin(math.radians(5.0))
+_ON_IT = 3.0
+_BEYOND = 6
 
 
 @njit(cache=True, error_model="numpy")
@@ -112,6 +118,37 @@ def _leaves_its_line(
 
 
 @njit(cache=True, error_model="numpy")
+def _bend_of(
+    points: FloatArray, end: int, begin: int, before: FloatArray, after: FloatArray, off: float
+) -> int:
+    """Return the point where one run bends into the next, and put into `before` (6) how: as an angle, or unknown (nan).
+
+    It is an angle if it is more than what the points' errors make of one line, and the place where the lines meet
+    lies on the boundary.
+    """
+    n = len(points)
+    middle = (end + begin) // 2
+    cross = before[4] * after[3] - before[5] * after[2]
+    if abs(cross) > _LEAST_ANGLE:
+        apart_x, apart_y = after[0] - before[0], after[1] - before[1]
+        along = (apart_x * after[3] - apart_y * after[2]) / cross
+        x, y = before[0] + along * before[4], before[1] + along * before[5]
+        nearest, place = np.inf, middle
+        # Either run may go on a little way beyond the bend.
+        for i in range(end - _BEYOND, begin + _BEYOND + 1):
+            away = (points[i % n, 0] - x) ** 2 + (points[i % n, 1] - y) ** 2
+            if away < nearest:
+                nearest, place = away, i
+        beside = points[(place + 1) % n] - points[(place - 1) % n]
+        across = (x - points[place % n, 0]) * beside[1] - (y - points[place % n, 1]) * beside[0]
+        if end - _BEYOND < place < begin + _BEYOND and abs(across) < _ON_IT * off * norm(beside[0], beside[1]):
+            before[0], before[1], before[4], before[5] = x, y, after[2], after[3]
+            return place
+    before[:] = np.nan
+    return middle
+
+
+@njit(cache=True, error_model="numpy")
 def with_straight_ends(
     points: FloatArray,
     weight: FloatArray,
@@ -123,11 +160,13 @@ def with_straight_ends(
 ) -> tuple[AnyArray, int, FloatArray]:
     """Return candidates with one at either end of every straight run, and none within: lines meet arcs nowhere else.
 
-    The rows that go with them hold a point of the run's line and its direction at such ends, nothing (nan) elsewhere.
+    The rows that go with them hold a point of the run's line and its direction before and after such ends, nothing
+    (nan) elsewhere. Where two lines meet in an angle that is too slight for a corner to be seen, but plain from their
+    runs, the point is where they meet, and the directions differ.
     """
     n = len(points)
     out = np.empty(3 * pieces + 1, np.int64)
-    lines = np.full((3 * pieces + 1, 4), np.nan)
+    lines = np.full((3 * pieces + 1, 6), np.nan)
     line = np.empty(4)
     out[0] = nodes[0]
     heard_first, heard_last = heard(weight, nodes[0], nodes[pieces])
@@ -164,16 +203,16 @@ def with_straight_ends(
                     before
                     and lines[used, 0] == lines[used, 0]
                     and gap_between(length, out[used], begin, n) < _BEND * closest
-                    and lines[used, 2] * line[2] + lines[used, 3] * line[3] > _SLIGHT_COS
+                    and lines[used, 4] * line[2] + lines[used, 5] * line[3] > _SLIGHT_COS
                 )
                 for place, wanted in ((begin, before), (end, after)):
                     if bend and place == begin:
-                        out[used] = (out[used] + begin) // 2
-                        lines[used] = np.nan
+                        out[used] = _bend_of(points, out[used], begin, lines[used], line, off)
                     elif wanted and place > out[used]:
                         used += 1
                         out[used] = place
-                        lines[used] = line
+                        lines[used, :4] = line
+                        lines[used, 4:] = line[2:]
         if k + 1 == pieces or (
             nodes[k + 1] > done and gap_between(length, out[used], nodes[k + 1], n) >= closest
         ):
