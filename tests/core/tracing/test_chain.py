@@ -7,6 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from zeichen.core.geometry import bezier
+from zeichen.core.geometry.nearest import nearest_on
 from zeichen.core.tracing.curve_fit import fit_chain, fit_open
 from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.joint_fit import WINDOW, sweep_starts
@@ -108,3 +110,52 @@ def test_a_dropped_node_leaves_its_points_to_the_segment_before():
     first = chain.first[:6].copy()
     chain.drop_node(3)
     assert chain.count == 5 and chain.first[:5].tolist() == np.delete(first, 3).tolist()
+
+
+def wavy(count=700):
+    """Points along an outline that swings in and out five times."""
+    t = np.linspace(0, 2 * math.pi, count, endpoint=False)
+    radius = 80 + 14 * np.sin(5 * t)
+    return np.column_stack([120 + radius * np.cos(t), 120 + radius * np.sin(t)])
+
+
+@given(st.lists(st.tuples(st.integers(0, 30), st.floats(0.2, 0.8)), min_size=1, max_size=4))
+def test_pinned_nodes_keep_the_shape_and_stay_when_a_chain_is_thinned(places):
+    chain = fit_chain(wavy(), FitSettings())
+    before = chain.curves()
+    count = chain.segments
+    pinned = []
+    for k, t in places:
+        at = k % chain.segments
+        pinned.append(bezier.evaluate(chain.curves()[at : at + 1], np.array([t])).reshape(2))
+        chain.pin_node_at(at, t)
+    assert chain.segments == count + len(places)
+    # Halves of a curve are the curve.
+    old, new = (bezier.flatten(curves, tolerance=1e-3) for curves in (before, chain.curves()))
+    off, _ = nearest_on(new, old[:-1], old[1:])
+    assert np.hypot(*off.T).max() < 5e-3
+    chain.thin(0.2)
+    assert chain.segments <= count + len(places)
+    left = chain.node[: chain.count]
+    for place in pinned:
+        assert np.hypot(*(left - place).T).min() < 1e-9
+    rim = bezier.flatten(chain.curves(), tolerance=1e-3)
+    off, _ = nearest_on(chain.points, rim[:-1], rim[1:])
+    assert np.hypot(*off.T).max() < 0.25
+
+
+@given(st.floats(25, 75), st.floats(60, 400), st.floats(0, 2 * math.pi), st.sampled_from([0.2, 0.54]))
+def test_corners_stay_near_their_points_however_wide_the_tolerance(inner_deg, radius, way, tolerance):
+    """A line and an arc that meet in a slender tip: no end of it runs off."""
+    inner = math.radians(inner_deg)
+    along = np.arange(70.0, 0.0, -0.8)
+    line = np.column_stack([along, np.zeros_like(along)])
+    s = np.arange(0.8, 70.0, 0.8)
+    arc = np.column_stack([radius * np.sin(s / radius), radius * (1 - np.cos(s / radius))])
+    turn = np.array([[math.cos(inner), math.sin(inner)], [-math.sin(inner), math.cos(inner)]])
+    spin = np.array([[math.cos(way), math.sin(way)], [-math.sin(way), math.cos(way)]])
+    chain = fit_open(
+        np.vstack([line, [[0.0, 0.0]], arc @ turn]) @ spin + 150.0, FitSettings(tolerance_px=tolerance)
+    )
+    assert chain.nodes_off()[:-1].max() < 2.0
+    assert np.hypot(*(chain.node[: chain.count] - 150.0).T).min() < 0.8

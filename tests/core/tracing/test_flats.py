@@ -234,3 +234,59 @@ def test_a_junction_stays_where_three_colours_meet():
     ends = np.concatenate([path.segments[:, 0] for path in drawn.paths])
     # Drawing at four times the size puts the middle of a pixel, an eighth of ours, off.
     assert np.linalg.norm(ends - (97.1, 103.1), axis=1).min() < 0.3
+
+
+def test_a_straight_rim_has_no_node_where_a_border_ends_on_it():
+    """A frame around two halves: four lines inside, whatever meets them, and still no gap."""
+
+    def draw(canvas, s):
+        cv2.rectangle(canvas, (30 * s, 40 * s), (170 * s, 160 * s), DARK, -1)
+        cv2.rectangle(canvas, (50 * s, 60 * s), (110 * s, 140 * s), RED, -1)
+        cv2.rectangle(canvas, (110 * s, 60 * s), (150 * s, 140 * s), GREEN, -1)
+
+    drawn = flats(painted(draw)).drawing
+    dark = min(drawn.shapes, key=lambda shape: int(shape.fill[1:], 16))
+    assert [len(path.segments) for path in dark.paths] == [4, 4]
+    assert bezier.is_straight(np.concatenate([p.segments for p in drawn.paths]), tolerance=1e-6).all()
+    areas = [shape_area(shape, tolerance=1e-4) for shape in drawn.shapes]
+    together = shapely.union_all(areas)
+    assert sum(area.area for area in areas) == pytest.approx(together.area, abs=1e-6)
+    whole = shapely.Polygon(shapely.get_parts(together)[0].exterior)
+    assert whole.area - together.area < 1e-6
+
+
+@pytest.mark.parametrize("slant_deg", [22, 30, 45, 60, 90])
+def test_a_border_ends_where_its_line_meets_the_rim_however_flatly(slant_deg):
+    """Where three pixels touch may be several pixels from there."""
+    slope = np.tan(np.radians(slant_deg))
+
+    def draw(canvas, s):
+        rows, columns = np.mgrid[0 : canvas.shape[0], 0 : canvas.shape[1]]
+        x, y = (columns + 0.5) / s, (rows + 0.5) / s
+        inside = (x > 20) & (x < 180) & (y > 20) & (y < 180)
+        canvas[inside & (y < 100.3)] = DARK
+        canvas[inside & (y >= 100.3)] = RED
+        canvas[inside & (y >= 100.3) & (y - 100.3 < slope * (x - 60.6))] = GREEN
+
+    drawn = flats(painted(draw)).drawing
+    nodes = np.concatenate([path.segments[:, 0] for path in drawn.paths])
+    assert np.linalg.norm(nodes - (60.6, 100.3), axis=1).min() < 0.35
+
+
+def test_a_curved_rim_has_its_nodes_where_borders_end_on_it():
+    """Six spokes end on a wavy rim: what lies between two of them is one curve."""
+
+    def draw(canvas, s):
+        rows, columns = np.mgrid[0 : canvas.shape[0], 0 : canvas.shape[1]]
+        x, y = (columns + 0.5) / s - 100, (rows + 0.5) / s - 100
+        away, turn = np.hypot(x, y), np.arctan2(y, x)
+        canvas[away < 85] = DARK
+        inside = away < 60 + 5 * np.sin(3 * turn)
+        sixth = np.floor((turn + np.pi + 0.2) / (np.pi / 3)).astype(int) % 2
+        canvas[inside & (sixth == 0)] = RED
+        canvas[inside & (sixth == 1)] = GREEN
+
+    drawn = flats(painted(draw)).drawing
+    dark = min(drawn.shapes, key=lambda shape: int(shape.fill[1:], 16))
+    inside = min(dark.paths, key=lambda path: path.area)
+    assert len(inside.segments) <= 9

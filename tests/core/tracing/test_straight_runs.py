@@ -10,6 +10,8 @@ from hypothesis import strategies as st
 from samples import exact, spun
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.curve_fit import fit_open
+from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.local import cumulative_length
 from zeichen.core.tracing.straight_runs import heard, with_straight_ends
 
@@ -50,7 +52,8 @@ def test_where_a_line_meets_an_arc_there_is_a_candidate_on_the_line_and_in_its_d
     for place, way in ((before, 0.0), (before + radius * turn, turn)):
         near = [k for k, i in enumerate(found) if abs(0.7 * i - place) < slack and not np.isnan(lines[k, 0])]
         assert len(near) == 1
-        assert lines[near[0], 2:] == pytest.approx([math.cos(way), math.sin(way)], abs=0.01)
+        # The same before the place and after it: it is no angle.
+        assert lines[near[0], 2:] == pytest.approx([math.cos(way), math.sin(way)] * 2, abs=0.01)
     assert found == sorted(set(found)) and found[0] == 0 and found[-1] == len(points) - 1
 
 
@@ -109,3 +112,30 @@ def test_a_rounded_rectangle_is_four_lines_and_four_arcs_however_it_lies(radius,
     sizes = np.hypot(*(path.segments[straight, 3] - path.segments[straight, 0]).T)
     wanted = np.array([160.0, 120.0]) - 2.0 * radius
     assert np.sort(sizes) == pytest.approx(np.sort([*wanted, *wanted]), abs=0.6)
+
+
+@settings(max_examples=40)
+@given(st.floats(6, 20), st.floats(40, 90), st.floats(40, 90), st.floats(0, 2 * math.pi))
+def test_lines_that_meet_in_a_slight_angle_make_a_corner_where_they_meet(turn_deg, before, after, way):
+    """Less than what counts as a corner anywhere else."""
+    turn = math.radians(turn_deg)
+    come, go = (np.array([math.cos(a), math.sin(a)]) for a in (way, way + turn))
+    first = -come * np.arange(before, 0.4, -0.8)[:, None]
+    points = np.vstack([first, go * np.arange(0.1, after, 0.8)[:, None]]) + 200.0
+    chain = fit_open(points, FitSettings())
+    assert chain.segments == 2 and chain.line[:2].all() and chain.corner[1]
+    assert np.hypot(*(chain.node[1] - 200.0)) < 0.1
+
+
+@pytest.mark.parametrize("sides", [20, 24, 30])
+def test_a_polygon_of_many_sides_has_its_corners_and_a_circle_has_none(sides):
+    turn = np.arange(sides) * 2 * math.pi / sides + 0.1
+    corners = np.column_stack([np.cos(turn), np.sin(turn)]) * 240.0 + 256.0
+    (path,) = trace(exact(corners, 512), TraceSettings()).drawing.paths
+    assert len(path.segments) == sides
+    gaps = np.hypot(*(path.segments[:, None, 0] - corners[None]).transpose(2, 0, 1)).min(axis=1)
+    assert gaps.max() < 0.4
+    round_about = np.linspace(0, 2 * math.pi, 2000, endpoint=False)
+    disc = np.column_stack([np.cos(round_about), np.sin(round_about)]) * 240.0 + 256.0
+    (circle,) = trace(exact(disc, 512), TraceSettings()).drawing.paths
+    assert len(circle.segments) == 4 and not bezier.is_straight(circle.segments, tolerance=1e-3).any()

@@ -1,6 +1,7 @@
 """Fitting the borders of a planar map: every border once, the rims that run on through junctions as one."""
 
 from collections.abc import Callable
+from copy import deepcopy
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -103,6 +104,8 @@ def fit_borders(
             report(number / len(courses))
         course.curves = _fitted(borders, course, fit)
     _attach(borders, anew=True)
+    if _nodes_where_others_end(borders):
+        _attach(borders)
     _part_crossing(borders)
     return borders
 
@@ -147,10 +150,10 @@ def _fitted(borders: Borders, course: Course, fit: FitSettings) -> FloatArray:
     seen = _seen_along(borders, course)
     if course.closed:
         kept = kept if len(kept) >= 6 else points
-        return _settled(fit_chain(kept, fit), fit, seen)
+        return _settled(course, fit_chain(kept, fit), fit, seen)
     if len(kept) < 3:
         return bezier.line_segments(np.vstack(ends))
-    return _settled(fit_open(np.vstack([ends[0], kept, ends[1]]), fit), fit, seen)
+    return _settled(course, fit_open(np.vstack([ends[0], kept, ends[1]]), fit), fit, seen)
 
 
 def _in_wedges(borders: Borders, touched: list[int], points: FloatArray, witness: BoolArray) -> BoolArray:
@@ -208,8 +211,7 @@ def _attach(borders: Borders, *, anew: bool = False) -> None:
             if not inner:
                 course.breaks = np.array([0.0, count])
                 continue
-            lengths = np.cumsum([_length(borders.points[arc]) for arc, _ in course.arcs])
-            lengths = np.append(0.0, lengths)[: len(inner)] if course.closed else lengths[:-1]
+            lengths = _lengths_at(borders, course, len(inner))
             found = through.nearest_places(course.curves, places[inner], lengths, closed=course.closed)
             found = np.maximum.accumulate(found)
             for junction, u in zip(inner, found, strict=True):
@@ -234,6 +236,43 @@ def _attach(borders: Borders, *, anew: bool = False) -> None:
                     course.curves = through.with_end_at(course.curves, end, place)
         if furthest < _ATTACHED_PX:
             return
+
+
+def _nodes_where_others_end(borders: Borders) -> bool:
+    """Let courses have their nodes where others end on them, as far as that saves others; returns whether any do.
+
+    There they are cut anyway.
+    """
+    changed = False
+    for course in borders.courses:
+        inner = [j for j in through.inner_junctions(course, borders.map) if j >= 0]
+        chain = course.chain
+        if not inner or chain is None or chain.exact:
+            continue
+        lengths = _lengths_at(borders, course, len(inner))
+        places = borders.places[inner]
+        found = through.nearest_places(chain.curves(), places, lengths, closed=course.closed) % chain.segments
+        cut = sorted((u for u in found.tolist() if u % 1.0 and not chain.line[int(u)]), reverse=True)
+        if not cut:
+            continue
+        fewer = deepcopy(chain)
+        for number, u in enumerate(cut):
+            k = int(u)
+            # What is left of a curve that was cut further on already.
+            end = cut[number - 1] - k if number and int(cut[number - 1]) == k else 1.0
+            fewer.pin_node_at(k, (u - k) / end)
+        wanted = fewer.segments
+        fewer.thin(course.allowed_px)
+        if fewer.segments < wanted and not astray(fewer, borders.fit):
+            course.chain, course.curves = fewer, fewer.curves()
+            changed = True
+    return changed
+
+
+def _lengths_at(borders: Borders, course: Course, inner: int) -> FloatArray:
+    """Return how far along a course its inner junctions are about, px."""
+    lengths = np.cumsum([_length(borders.points[arc]) for arc, _ in course.arcs])
+    return np.append(0.0, lengths)[:inner] if course.closed else lengths[:-1]
 
 
 def _length(points: FloatArray) -> float:
@@ -372,14 +411,16 @@ def _seen_along(borders: Borders, course: Course) -> Seen:
     return seen
 
 
-def _settled(chain: Chain, fit: FitSettings, seen: Seen) -> FloatArray:
-    """Return the curves of a chain with its corners where the colours are."""
+def _settled(course: Course, chain: Chain, fit: FitSettings, seen: Seen) -> FloatArray:
+    """Return the curves of a course's chain with its corners where the colours are."""
+    course.chain, course.allowed_px = None, fit.allowed_px
     call_back(chain, fit)
     if settle_local_tips(chain, seen, blur_px=fit.blur_px):
         call_back(chain, fit, keep_corners=True)
     curves = chain.curves()
     gone = set(astray(chain, fit))
     if not gone:
+        course.chain = chain
         return curves
     turns = len(chain.points) if chain.closed else 0
     points = np.vstack([chain.points, chain.points]) if turns else chain.points

@@ -178,7 +178,7 @@ def fit_section(
 @njit(cache=True, error_model="numpy")
 def _is_angle(line: FloatArray) -> bool:
     """Return whether a candidate is where two lines meet, rather than where one ends (or none, then it is nan)."""
-    return line[0] == line[0] and (line[2] != line[4] or line[3] != line[5])
+    return bool(line[0] == line[0] and (line[2] != line[4] or line[3] != line[5]))
 
 
 @njit(cache=True, error_model="numpy")

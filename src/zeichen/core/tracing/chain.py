@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from zeichen.core.geometry import bezier
 from zeichen.core.tracing import chain_geometry, chain_work, joint_fit
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -32,6 +33,7 @@ class Chain:
     points, weight, at: (n, 2) measured points, their weights, their parameters on the chain.
     node: (room, 2); first: index of the point where the segment after each node starts.
     calm: handles at corners too short to be felt point where the curve goes.
+    exact: it is a true circle or ellipse, which no fit of its points would improve.
     corner, pinned: for each node; line, angle (start, end), handle (start, end): for each segment.
     """
 
@@ -40,6 +42,7 @@ class Chain:
     closed: bool
     room: int
     calm: bool = False
+    exact: bool = False
     count: int = 0
     at: FloatArray = field(init=False)
     node: FloatArray = field(init=False)
@@ -75,6 +78,10 @@ class Chain:
         m = self.count
         starts = (np.array(segments, dtype=np.int64) - joint_fit.WINDOW // 2) % m
         self._work(chain_work.REFINE, 0.0, starts if m > joint_fit.WINDOW else starts[:1], rounds)
+
+    def thin(self, tolerance: float) -> None:
+        """Take out the nodes that the chain does without; pinned ones stay."""
+        self._work(chain_work.THIN, tolerance, _ALL_OVER, 0)
 
     def _work(self, what: int, tolerance: float, starts: AnyArray, amount: int) -> None:
         self.count = chain_work.work(
@@ -281,6 +288,25 @@ class Chain:
             near = np.linalg.norm(self.points[places % n] - self.node[k], axis=1)
             place = int(places[int(near.argmin())])
             self.first[k] = place - n if k == 0 else place
+
+    def pin_node_at(self, k: int, t: float) -> None:
+        """Put a smooth node that stays where it is into curve k at a parameter; the chain keeps its shape."""
+        m = self.count
+        if m + 1 >= self.room:
+            return
+        halves = bezier.split(self.curves()[k : k + 1], 0, t)
+        for array in (self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle):
+            array[k + 1 : m + 1] = array[k:m].copy()
+        self.count = m + 1
+        self.node[k + 1] = halves[1, 0]
+        self.corner[k + 1], self.pinned[k + 1] = False, True
+        for half, segment in zip(halves, (k, k + 1), strict=True):
+            for end, step in enumerate((half[1] - half[0], half[3] - half[2])):
+                self.handle[segment, end] = math.hypot(*step)
+                self.angle[segment, end] = math.atan2(step[1], step[0])
+        after = (k + 2) % self.count
+        self.first[k + 1] = self.first[k] + 1
+        self.begin_at_nearest(k + 1, k, after)
 
     def drop_node(self, k: int) -> None:
         """Take node k out; the segment before it takes over its points, and keeps its own shape for now."""

@@ -20,6 +20,8 @@ _GLANCED_AT = 20
 _FAR_OFF = 5.0
 # A segment no longer than this may turn anywhere, px.
 _SHORT_PX = 1.6
+# A corner that moves further than this, beside the tolerance, when a node beside it goes has lost its hold.
+_MOST_DRIFT_PX = 1.0
 
 
 @njit(cache=True, error_model="numpy")
@@ -178,9 +180,11 @@ def thin_out(
             5,
             False,
         )
-        fine = True
+        fine = _near_by(s_node, before, node, left, s_corner, tolerance) and _near_by(
+            s_node, j, node, (k + 1) % m, s_corner, tolerance
+        )
         count = size if closed else size - 1
-        for i in range(wide):
+        for i in range(wide if fine else 0):
             worst, _, _ = misfit(
                 q,
                 w,
@@ -208,6 +212,15 @@ def thin_out(
                 u[(start_l + step) % n] = kept_u[step]
             k += 1
     return m
+
+
+@njit(cache=True, error_model="numpy")
+def _near_by(
+    moved: FloatArray, i: int, node: FloatArray, k: int, corner: BoolArray, tolerance: float
+) -> bool:
+    """Return whether a node is no corner, or still near where it was: its points have no say and let it run off."""
+    way = norm(moved[i, 0] - node[k, 0], moved[i, 1] - node[k, 1])
+    return bool(not corner[i] or way < _MOST_DRIFT_PX + 2.0 * tolerance)
 
 
 @njit(cache=True, error_model="numpy")

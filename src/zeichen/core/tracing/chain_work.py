@@ -11,7 +11,7 @@ from zeichen.core.tracing.chain_geometry import spread_all
 from zeichen.core.tracing.joint_fit import refine, starts_around, sweep_starts
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
-REFINE, SPLIT, POLISH = range(3)
+REFINE, SPLIT, POLISH, THIN = range(4)
 # Lines longer than this are the artist's own and never become part of a curve, px.
 _LONG_LINE_PX = 12.0
 _LEAST_POINTS = 5
@@ -37,7 +37,7 @@ def work(
     starts: AnyArray,
     amount: int,
 ) -> int:
-    """Refine, split or polish the chain in the first m entries of its arrays; returns how many nodes it has then.
+    """Refine, split, polish or thin out the chain in the first m entries of its arrays; returns how many nodes it has.
 
     starts, amount: to refine, where windows start (nowhere: all over) and their rounds; to split, how many points
     each part keeps.
@@ -46,13 +46,15 @@ def work(
         m = split_worst(
             q, w, u, m, node, first, line, corner, pinned, angle, handle, closed, tolerance, amount
         )
-    steps = 1 if what == REFINE else 3 if what == POLISH else 0
-    for step in range(steps):
+    if what == THIN:
+        spread_all(q, u, first[:m], m if closed else m - 1, closed)
+    steps = 1 if what == REFINE else 0 if what == SPLIT else 3
+    for step in range(2 if what == THIN else 0, steps):
         segments = m if closed else m - 1
         rounds = amount
         if what == REFINE and len(starts) == 0:
             starts = sweep_starts(segments, 1, closed)
-        if what == POLISH:
+        if what != REFINE:
             if step == 0:
                 _part_lines(m, line, corner, closed)
                 spread_all(q, u, first[:m], segments, closed)
@@ -63,13 +65,15 @@ def work(
                     continue
                 starts, rounds = starts_around(curved & line[:segments], closed), 4
             else:
-                m = split_worst(
-                    q, w, u, m, node, first, line, corner, pinned, angle, handle, closed, tolerance, _LEAST_POINTS
-                )  # fmt: skip
+                if what == POLISH:
+                    m = split_worst(
+                        q, w, u, m, node, first, line, corner, pinned, angle, handle, closed, tolerance, _LEAST_POINTS
+                    )  # fmt: skip
                 m = thin_out(
                     q, w, u, m, node, first, line, corner, pinned, angle, handle, closed, tolerance, _LONG_LINE_PX
                 )  # fmt: skip
-                straighten(q, w, m, node, first, line, corner, angle, handle, closed, 0.5 * tolerance)
+                if what == POLISH:
+                    straighten(q, w, m, node, first, line, corner, angle, handle, closed, 0.5 * tolerance)
                 starts, rounds = sweep_starts(m if closed else m - 1, 1, closed), 5
         refine(
             q,

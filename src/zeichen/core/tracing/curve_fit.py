@@ -37,7 +37,7 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
     _finish(chain, settings)
     if smooth:
         within = max(0.05, 3.0 * settings.noise_px, 0.25 * settings.allowed_px)
-        _ = make_circle(chain, within) or make_ellipse(chain, within)
+        chain.exact = make_circle(chain, within) or make_ellipse(chain, within)
     return chain
 
 

@@ -143,7 +143,7 @@ def _fitted_borders(
     aside = _beside_mixtures(light, colours, planar, right, left)
     plain &= aside < max(_ASIDE, 4.0 * value_below(aside[inner], 0.5) if inner.any() else 0.0)
     fit = FitSettings(
-        tolerance_px=max(2.4 * settings.tolerance_px / factor, 0.05),
+        tolerance_px=max(2.7 * settings.tolerance_px / factor, 0.05),
         corner_deg=settings.corner_deg,
         blur_px=blur,
         noise_px=edges.noise(points),

@@ -35,6 +35,9 @@ _MOST_MODELS = 20
 # A move is looked for until it changes by no more than this, px.
 _SHIFT_PX = 0.002
 _SHIFT_ROUNDS = 8
+_TURN_ROUNDS = 4
+# An outline whose parts pull at its turn with a lever shorter than this is as good as round.
+_LEAST_LEVER_PX = 1.0
 # A node this near to the axis lies on it.
 _ON_AXIS_PX = 0.6
 # A handle this near to square across the axis belongs to a smooth node.
@@ -104,6 +107,11 @@ def _moved(path: Path, ring: FloatArray, onto: FloatArray, loop: FloatArray, wit
         placed = turn * np.roll(signal, shift)
         # Samples of equal outlines slide along them by up to half a step: nearest places are compared.
         samples = np.column_stack([placed.real, placed.imag])
+        if turn.real * turn.imag:
+            more = _true_turn(samples, loop - target)
+            turn *= more
+            placed = more * placed
+            samples = np.column_stack([placed.real, placed.imag])
         across, off = _true_shift(samples, loop - target)
         if np.linalg.norm(off, axis=1).max() > within:
             continue
@@ -155,7 +163,11 @@ def _symmetric(path: Path, ring: FloatArray, loop: FloatArray, within: float, ne
     _, turn, left = _best_fit(own, np.conj(own[::-1]))
     if left > (3.0 * within) ** 2:
         return path
-    way = np.sqrt(_snapped(turn))
+    turn = _snapped(turn)
+    if turn.real * turn.imag:
+        image = turn * np.conj(own)
+        turn *= _true_turn(np.column_stack([image.real, image.imag]), loop - centre)
+    way = np.sqrt(turn)
     across = np.array([-way.imag, way.real])
     mirror = np.eye(2) - 2.0 * np.outer(across, across)
     # How far the image lies from the loop tells where the axis truly runs.
@@ -185,6 +197,30 @@ def _true_shift(samples: FloatArray, loop: FloatArray) -> tuple[FloatArray, Floa
         if float(np.hypot(*step)) < _SHIFT_PX:
             break
     return shift, off
+
+
+def _true_turn(samples: FloatArray, loop: FloatArray) -> complex:
+    """Return the turn about the origin that, with a move, puts samples on an outline best onto a loop.
+
+    Only what is square to the outline counts, so a many-sided polygon is not taken for a circle; a circle has none.
+    """
+    turn = 1.0 + 0.0j
+    ring = samples
+    for _ in range(_TURN_ROUNDS):
+        along = np.roll(ring, -1, axis=0) - np.roll(ring, 1, axis=0)
+        normal = np.column_stack([-along[:, 1], along[:, 0]]) / np.maximum(np.hypot(*along.T), 1e-12)[:, None]
+        lever = normal[:, 1] * ring[:, 0] - normal[:, 0] * ring[:, 1]
+        rows = np.column_stack([normal, lever])
+        square = rows.T @ rows
+        square[2, 2] += _LEAST_LEVER_PX**2 * len(ring)
+        step = np.linalg.solve(
+            square + 1e-9 * np.eye(3), rows.T @ np.einsum("ij,ij->i", normal, _offsets(ring, loop))
+        )
+        more = complex(np.exp(1j * step[2]))
+        turn *= more
+        placed = more * _complex(ring) + complex(step[0], step[1])
+        ring = np.column_stack([placed.real, placed.imag])
+    return turn
 
 
 def _mirrored_half(path: Path, middle: FloatArray, across: FloatArray, mirror: FloatArray) -> Path | None:

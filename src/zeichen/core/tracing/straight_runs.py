@@ -141,7 +141,9 @@ def _bend_of(
                 nearest, place = away, i
         beside = points[(place + 1) % n] - points[(place - 1) % n]
         across = (x - points[place % n, 0]) * beside[1] - (y - points[place % n, 1]) * beside[0]
-        if end - _BEYOND < place < begin + _BEYOND and abs(across) < _ON_IT * off * norm(beside[0], beside[1]):
+        if end - _BEYOND < place < begin + _BEYOND and abs(across) < _ON_IT * off * norm(
+            beside[0], beside[1]
+        ):
             before[0], before[1], before[4], before[5] = x, y, after[2], after[3]
             return place
     before[:] = np.nan

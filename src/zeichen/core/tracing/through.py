@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry import bezier
+from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.planar_map import PlanarMap
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -42,13 +43,16 @@ class Course:
     """Arcs one after the other, each forwards or not; closed if the last goes on into the first.
 
     curves: (n, 4, 2) control points along the whole course, breaks: where each arc starts and the last
-    ends, as segment number plus parameter; both are set by the fit.
+    ends, as segment number plus parameter; both are set by the fit. chain: what the curves are drawn from, if
+    they are, and allowed_px: how far its points may be off it.
     """
 
     arcs: list[tuple[int, bool]]
     closed: bool
     curves: FloatArray
     breaks: FloatArray
+    chain: Chain | None = None
+    allowed_px: float = 0.0
 
 
 def courses_of(planar: PlanarMap, leaving: dict[ArcEnd, Leaving]) -> list[Course]:
@@ -208,18 +212,39 @@ def ring(
     arcs : list of (arc, forwards)
         In order round the ring.
     """
-    # Neighbours must have the very same segments along their border, or whoever flattens the two sees gaps:
-    # so a rim gets a node where a border ends on it.
-    rows = []
+    # Neighbours must have the very same curves along their border, or whoever flattens the two sees gaps: so a rim
+    # gets a node where a border ends on it. A straight line needs none.
+    rows: list[FloatArray] = []
+    cuts: list[tuple[int, float, float]] = []
     for arc, forward in arcs:
         c, k, along_it = where[arc]
         course = courses[c]
-        curves = bezier.piece(course.curves, float(course.breaks[k]), float(course.breaks[k + 1]))
-        rows.append(curves if forward == along_it else bezier.reverse(curves))
+        first, last = float(course.breaks[k]), float(course.breaks[k + 1])
+        curves = bezier.piece(course.curves, first, last)
+        same_way = forward == along_it
+        rows.append(curves if same_way else bezier.reverse(curves))
+        cuts.append((c, first, last) if same_way else (c, last, first))
+    for k in range(len(rows)):
+        (c, _, cut), (d, again, _) = cuts[k - 1], cuts[k]
+        before, after = rows[k - 1], rows[k]
+        same_place = c == d and (cut - again) % len(courses[c].curves) == 0.0 and cut % 1.0
+        if same_place and len(rows) > 1 and _one_line(before, after):
+            rows[k - 1] = before[:-1]
+            rows[k] = np.concatenate(
+                [bezier.line_segments(np.stack([before[-1, 0], after[0, 3]])), after[1:]]
+            )
     curves = np.concatenate(rows)
     # Two ways to one junction may differ in the last digit; a ring with such a gap would touch itself.
     curves[:, 3] = np.roll(curves[:, 0], -1, axis=0)
     return curves
+
+
+def _one_line(before: FloatArray, after: FloatArray) -> bool:
+    """Return whether the last of some curves and the first of others, pieces of one, are a straight line."""
+    if not len(before) or not len(after):
+        return False
+    both: AnyArray = bezier.is_straight(np.stack([before[-1], after[0]]), tolerance=1e-6)
+    return bool(both.all())
 
 
 def ends_of(course: Course, planar: PlanarMap) -> tuple[int, int]:
