@@ -27,6 +27,8 @@ from zeichen.core.values import AnyArray, FloatArray
 
 # Areas thicker than this many line widths are not lines.
 _THICK = 1.7
+# A line's middle may be off by so many times the tolerance, or times its width in px if that is more.
+_GIVE, _GIVE_OF_WIDTH = 1.25, 0.1
 
 
 def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
@@ -54,7 +56,7 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
             strokes = _strokes(np.where(thick, 0.0, ink), skeleton)
     report(0.5)
     fit = FitSettings(
-        tolerance_px=max(1.25 * settings.tolerance_px / factor, 0.05),
+        tolerance_px=max(_give(skeleton.width_px) * settings.tolerance_px / factor, 0.05),
         corner_deg=settings.corner_deg,
         stroke_px=skeleton.width_px,
         noise_px=0.02,
@@ -87,6 +89,11 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     middles_px = [stroke.points * scale for stroke in strokes]
     drawing = Drawing(float(picture.width_px), float(picture.height_px), tuple(shapes))
     return Trace(drawing, level, 0, 0, 0.0, tuple(curves), tuple(middles_px))
+
+
+def _give(width_px: float) -> float:
+    """Return how many times the tolerance the middle of a line may be off: wide lines bear more."""
+    return max(_GIVE, _GIVE_OF_WIDTH * width_px)
 
 
 def _share_of_ink(values: AnyArray, level: float, contrast: float) -> FloatArray:
