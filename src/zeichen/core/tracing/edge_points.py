@@ -6,7 +6,7 @@ of a slightly bent edge is fitted to them by least squares, which is unbiased an
 """
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit
@@ -27,6 +27,12 @@ _SETTLED_PX = 2e-3
 # Nor does it move by more at once, nor oftener than this.
 _MOST_STEP_PX = 0.4
 _TRIES = 3
+# Shorter contours keep all their points, and others those so near to where chords over so many turn by more.
+_SHORT_LOOP = 200
+_PACE = 6
+_NEAR_BEND = 14
+_ONE_IN = 2
+_GENTLE = math.tan(math.radians(7.0))
 # No more points than this on either side of one tell how the edge runs there.
 _MOST_BESIDE = 24
 # Errors that neighbours share weigh more than their size says.
@@ -47,7 +53,7 @@ _UNEXPLAINED = 0.12
 class EdgePoints:
     """The contours on the true edge.
 
-    contours: same number and order of points as found.
+    contours: in the order found; where they are gently bent every second point may be left out.
     pixel_px: side of the pixels the picture truly has; more than 1 where it was enlarged.
     blur_px: the picture's blur beside those.
     noise_px: typical error of a single point, from how badly the profile fits.
@@ -63,7 +69,9 @@ class EdgePoints:
     ink: Ink
 
 
-def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, level: float) -> EdgePoints:
+def settle(
+    grey: AnyArray, contours: Contours, *, ink: float, paper: float, level: float, sparse: bool = True
+) -> EdgePoints:
     """Return contours with every point moved along its normal onto the edge.
 
     Parameters
@@ -75,6 +83,8 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
         Grey on either side of the edges.
     level : float
         Grey the boundary is wanted at; half-way between ink and paper is the edge itself.
+    sparse : bool
+        Leave out every second point where the contours are gently bent.
     """
     points, starts = contours.points, contours.starts
     if not len(points):
@@ -98,7 +108,9 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
     else:
         own = None
     if own is not None:
-        inner = settle(own, Contours(points / factor, starts), ink=ink, paper=paper, level=level)
+        inner = settle(
+            own, Contours(points / factor, starts), ink=ink, paper=paper, level=level, sparse=False
+        )
         moved = _not_far(points, inner.contours.points * factor)
         return EdgePoints(
             Contours(moved, starts),
@@ -111,12 +123,16 @@ def settle(grey: AnyArray, contours: Contours, *, ink: float, paper: float, leve
     if unexplained > _TWO_TONES:
         # In a picture of several tones no blur explains the edges, and the softest is as good as any.
         blur = min(blur, _USUAL_BLUR_PX)
-    moved, left = edges.settled(points, blur, rounds=1)
+    kept = np.arange(len(points))
+    if sparse:
+        kept, starts = _telling(points, starts)
+    moved, left = edges.settled_at(kept, points, blur)
     share = min(0.9, max(0.1, (level - paper) / (ink - paper)))
     if abs(share - 0.5) > 0.02:
-        normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, 1)
+        normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, np.arange(len(moved)))
         moved = moved + normal * _level_shift(edge_profile(blur), share)
-    return EdgePoints(Contours(moved, starts), 1.0, blur, edges.noise(moved), left, Ink(grey, ink, paper))
+    noise = replace(edges, starts=starts).noise(moved)
+    return EdgePoints(Contours(moved, starts), 1.0, blur, noise, left, Ink(grey, ink, paper))
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,58 +158,64 @@ class Edges:
 
         In a second round the edge's bend is seen from nearer by.
         """
-        profile = edge_profile(blur)
         moved, left = points, np.zeros(len(points))
+        every = np.arange(len(points))
         for number in range(rounds):
-            # Points that are not settled yet tell the direction from further around.
-            window = (3.0 if rounds == 1 else 2.0) + 1.5 * blur
-            normal, curvature, _ = _normals(moved, self.starts, self.closed, window, 1)
-            if number == 0 and rounds > 1:
+            window = 2.0 + 1.5 * blur
+            normal, curvature, _ = _normals(moved, self.starts, self.closed, window, every)
+            if number == 0:
                 curvature = np.zeros_like(curvature)
-            moved, left = _settle(
-                self.picture,
-                self.labels,
-                moved,
-                normal,
-                curvature,
-                self.right,
-                self.left,
-                self.palette,
-                profile.share,
-                profile.slope,
-                profile.reach_px,
-                blur,
-                # The first round is there for the directions in the next.
-                _TRIES if number == rounds - 1 else 1,
-            )
+            # The first round is there for the directions in the next.
+            tries = _TRIES if number == rounds - 1 else 1
+            moved, left = self._settled(moved, every, normal, curvature, blur, tries)
             moved = _not_far(points, moved)
+        return moved, left
+
+    def settled_at(self, kept: AnyArray, points: FloatArray, blur: float) -> tuple[FloatArray, FloatArray]:
+        """Return some of the points, given by number, moved in one round, and the RMS that each leaves unexplained.
+
+        All points tell the directions: not settled yet, from further around than in two rounds.
+        """
+        normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0 + 1.5 * blur, kept)
+        some = points[kept]
+        moved, left = self._settled(some, kept, normal, curvature, blur, _TRIES)
+        return _not_far(some, moved), left
+
+    def _settled(
+        self,
+        points: FloatArray,
+        numbers: AnyArray,
+        normal: FloatArray,
+        curvature: FloatArray,
+        blur: float,
+        tries: int,
+    ) -> tuple[FloatArray, FloatArray]:
+        profile = edge_profile(blur)
+        moved, left = _settle(
+            self.picture,
+            self.labels,
+            points,
+            normal,
+            curvature,
+            self.right[numbers],
+            self.left[numbers],
+            self.palette,
+            profile.share,
+            profile.slope,
+            profile.reach_px,
+            blur,
+            tries,
+        )
         return moved, left
 
     def estimate_blur(self, points: FloatArray) -> tuple[float, float]:
         """Return the blur whose profile leaves the least unexplained at the middle one of some points, and that."""
-        step = max(1, len(points) // _PROBES)
+        some = np.arange(0, len(points), max(1, len(points) // _PROBES))
         best, least = 0.0, math.inf
-        normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0, step)
-        # Strided views would have the kernel compiled once more.
-        some, right, left = (np.ascontiguousarray(a[::step]) for a in (points, self.right, self.left))
+        normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0, some)
         worse = 0
         for blur in BLURS_PX:
-            profile = edge_profile(blur)
-            _, unexplained = _settle(
-                self.picture,
-                self.labels,
-                some,
-                normal,
-                curvature,
-                right,
-                left,
-                self.palette,
-                profile.share,
-                profile.slope,
-                profile.reach_px,
-                blur,
-                _TRIES,
-            )
+            _, unexplained = self._settled(points[some], some, normal, curvature, blur, _TRIES)
             middle = value_below(unexplained, 0.5)
             if middle < least:
                 best, least, worse = blur, middle, 0
@@ -205,8 +227,8 @@ class Edges:
 
     def noise(self, points: FloatArray) -> float:
         """Return the typical error of a point, from how far each lies off those around it, px."""
-        pace = max(1, len(points) // _NOISE_PROBES)
-        return 1.6 * value_below(np.abs(_normals(points, self.starts, self.closed, 4.0, pace)[2]), 0.5)
+        some = np.arange(0, len(points), max(1, len(points) // _NOISE_PROBES))
+        return 1.6 * value_below(np.abs(_normals(points, self.starts, self.closed, 4.0, some)[2]), 0.5)
 
 
 def noise_along(points: FloatArray, *, closed: bool) -> float:
@@ -217,7 +239,8 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
     the rows of pixels are often exact where slanted ones are not: the worse part counts, but corners do not.
     """
     starts, loop = np.array([0, len(points)]), np.array([closed])
-    near, far = (np.abs(_normals(points, starts, loop, window, 1)[2]) for window in (4.0, 8.0))
+    every = np.arange(len(points))
+    near, far = (np.abs(_normals(points, starts, loop, window, every)[2]) for window in (4.0, 8.0))
     near, far = (off[off < _CORNER_OFF_PX] for off in (near, far))
     if not len(near) or not len(far):
         return 0.0
@@ -252,15 +275,46 @@ def _reduced(grey: AnyArray, factor: int) -> AnyArray:
 
 
 @njit(cache=True, error_model="numpy")
+def _telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray]:
+    """Return the numbers of the points that tell all there is of closed contours, and where each then starts.
+
+    All of those near a bend, every second one elsewhere: fits feel corners by points near them, and curves by few.
+    """
+    kept = np.empty(len(points), np.int64)
+    begins = np.empty(len(starts), np.int64)
+    count = 0
+    for loop in range(len(starts) - 1):
+        first, n = starts[loop], starts[loop + 1] - starts[loop]
+        begins[loop] = count
+        bent = np.full(n, n < _SHORT_LOOP)
+        for i in range(0, n if n >= _SHORT_LOOP else 0):
+            x, y = points[first + i, 0], points[first + i, 1]
+            before, after = (i - _PACE) % n, (i + _PACE) % n
+            ax, ay = x - points[first + before, 0], y - points[first + before, 1]
+            bx, by = points[first + after, 0] - x, points[first + after, 1] - y
+            if abs(ax * by - ay * bx) > _GENTLE * (ax * bx + ay * by):
+                for k in range(i - _NEAR_BEND, i + _NEAR_BEND + 1):
+                    bent[k % n] = True
+        last = -_ONE_IN
+        for i in range(n):
+            if bent[i] or i - last >= _ONE_IN:
+                kept[count] = first + i
+                count += 1
+                last = i
+    begins[len(starts) - 1] = count
+    return kept[:count].copy(), begins
+
+
+@njit(cache=True, error_model="numpy")
 def _normals(
-    points: FloatArray, starts: AnyArray, closed: BoolArray, window: float, pace: int
+    points: FloatArray, starts: AnyArray, closed: BoolArray, window: float, at: AnyArray
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
     """Return the unit normal into the ink, the curvature (1/px, positive where ink is convex)
-    and the offset of every pace-th point.
+    and the offset of some points, given by their numbers, which rise.
 
     Each comes from a parabola through the points within a window of arc length on either side.
     """
-    total = (len(points) + pace - 1) // pace
+    total = len(at)
     normal = np.zeros((total, 2))
     curvature = np.zeros(total)
     offset = np.zeros(total)
@@ -268,7 +322,7 @@ def _normals(
     counts = np.zeros(2, np.int64)
     loop = 0
     for out in range(total):
-        here = out * pace
+        here = at[out]
         while here >= starts[loop + 1]:
             loop += 1
         first = starts[loop]
