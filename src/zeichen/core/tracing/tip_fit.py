@@ -14,6 +14,9 @@ _RADII_PX = (0.6, 0.8, 1.0, 1.25, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0, 5.0)
 _ROUNDS = 4
 # A rounded corner must explain the grey this much better than a sharp one.
 _CLEARLY = 0.6
+# One as small as this may as well be a sharp one a little off: it must explain more.
+_HARDLY_ROUND_PX = 0.9
+_CLEARLY_ROUND = 0.35
 # Less grey than this (squared, over the patch) leaves nothing to explain.
 _EXPLAINED = 0.004
 
@@ -193,7 +196,7 @@ def fit_tip(
                 left = _left_by_round(rest, line, tip, _RADII_PX[k], kernel)
                 if left < best:
                     best, radius = left, _RADII_PX[k]
-    if best > _CLEARLY * sharp:
+    if best > (_CLEARLY if radius > _HARDLY_ROUND_PX else _CLEARLY_ROUND) * sharp:
         radius = 0.0
     if first < sharp:
         return 0.0, 0.0, radius
