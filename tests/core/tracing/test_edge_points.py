@@ -9,10 +9,12 @@ from hypothesis import strategies as st
 from skimage.measure import find_contours as reference_contours
 
 from samples import disc_mask, picture_of
+from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, find_contours, trace
 from zeichen.core.tracing.edge_points import settle
 from zeichen.core.tracing.edge_profile import PER_PX, edge_profile
+from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_gaps_bridged
 
 
 def settled(grey, **changes):
@@ -90,3 +92,39 @@ def test_blur_is_told_from_the_picture():
     for blur in (0.0, 0.45):
         soft = GaussianBlur(sharp, (0, 0), blur) if blur else sharp
         assert settled(np.round(soft).astype(np.uint8)).blur_px == pytest.approx(blur, abs=0.12)
+
+
+@pytest.mark.parametrize("tone", [175, 195, 220])
+@pytest.mark.parametrize("level", [None, 110])
+def test_a_light_area_within_a_dark_one_has_its_true_rim(tone, level):
+    """Grey on one side, dark on the other: half-way between these two is not half-way between ink and paper."""
+    dark = disc_mask(160, (80.2, 79.7), 62.0, fine=16)
+    inner = disc_mask(160, (80.2, 79.7), 34.0, fine=16)
+    grey = 255 - 215 * dark + (tone - 40) * inner
+    picture = Picture(np.repeat(np.round(grey).astype(np.uint8)[..., None], 3, axis=2))
+    rims = trace(picture, TraceSettings(level=level)).drawing.shapes[0].paths
+    assert all(len(path.segments) <= 4 for path in rims) and len(rims) == 2
+    radii = [math.sqrt(abs(path.area) / math.pi) for path in rims]
+    if level is None:
+        assert radii == pytest.approx([62.0, 34.0], abs=0.02)
+    else:
+        # Where a box of one pixel across the edge holds that much of either tone.
+        wanted = [62.0 + (0.5 - (255 - level) / 215), 34.0 - (0.5 - (tone - level) / (tone - 40))]
+        assert radii == pytest.approx(wanted, abs=0.06)
+
+
+def test_the_tones_beside_an_edge_are_those_on_either_side():
+    grey = np.full((40, 40), 210.0)
+    grey[:, 20:] = 60.0
+    points = np.array([[20.0, 12.3], [20.0, 25.5], [20.0, 1.0]])
+    normal = np.tile([1.0, 0.0], (3, 1))
+    tones = tones_beside(grey, points, normal, 0.3)
+    assert np.allclose(tones, [60.0, 210.0])
+    assert np.isnan(tones_beside(grey, points + np.array([3.0, 0.0]), normal, 0.3)).all()
+    bridged = with_gaps_bridged(np.array([[1.0, 9.0], [np.nan, np.nan], [3.0, 7.0]] + [[np.nan, np.nan]] * 9))
+    assert bridged[1].tolist() == [2.0, 8.0] and np.isnan(bridged[-1]).all()
+    # The picture's own tones are no others; nor is an edge the wrong way round, or hardly any.
+    assert not plainly_other(tones, 60.0, 210.0).any()
+    assert plainly_other(tones, 20.0, 250.0).all()
+    assert not plainly_other(tones[:, ::-1], 20.0, 250.0).any()
+    assert not plainly_other(np.array([[60.0, 100.0]]), 60.0, 255.0).any()

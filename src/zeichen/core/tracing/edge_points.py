@@ -14,6 +14,7 @@ from numba import njit
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
+from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_gaps_bridged
 from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
@@ -45,8 +46,9 @@ _CORNER_OFF_PX = 0.35
 # Edges between two tones, blurred in whatever way, leave no more than this share of the contrast unexplained.
 _TWO_TONES = 0.06
 _USUAL_BLUR_PX = 0.65
-# Share of the contrast that may stay unexplained on a plain edge.
-_UNEXPLAINED = 0.12
+# Points that leave more, so many of a contour, may lie between other tones than the picture's two.
+_OTHER_TONES = 0.05
+_MANY = 0.1
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,11 +128,21 @@ def settle(
     kept = np.arange(len(points))
     if sparse:
         kept, starts = _telling(points, starts)
-    moved, left = edges.settled_at(kept, points, blur)
-    share = min(0.9, max(0.1, (level - paper) / (ink - paper)))
-    if abs(share - 0.5) > 0.02:
+    moved, left, normal = edges.settled_at(kept, points, blur)
+    tones = np.tile([float(ink), float(paper)], (len(kept), 1))
+    if len(asked := _doubtful(left, starts)):
+        found = with_gaps_bridged(tones_beside(grey, moved[asked], normal[asked], blur))
+        other = plainly_other(found, ink, paper)
+        asked, found = asked[other], found[other]
+        again, rest, _ = edges.between(found, kept[asked]).settled_at(kept[asked], points, blur)
+        rest *= (found[:, 0] - found[:, 1]) / (ink - paper)
+        better = rest < np.maximum(left[asked], _OTHER_TONES)
+        asked = asked[better]
+        moved[asked], left[asked], tones[asked] = again[better], rest[better], found[better]
+    if abs((level - paper) / (ink - paper) - 0.5) > 0.02:
+        share = np.clip((level - tones[:, 1]) / (tones[:, 0] - tones[:, 1]), 0.1, 0.9)
         normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, np.arange(len(moved)))
-        moved = moved + normal * _level_shift(edge_profile(blur), share)
+        moved = moved + normal * _level_shift(edge_profile(blur), share)[:, None]
     noise = replace(edges, starts=starts).noise(moved)
     return EdgePoints(Contours(moved, starts), 1.0, blur, noise, left, Ink(grey, ink, paper))
 
@@ -171,15 +183,24 @@ class Edges:
             moved = _not_far(points, moved)
         return moved, left
 
-    def settled_at(self, kept: AnyArray, points: FloatArray, blur: float) -> tuple[FloatArray, FloatArray]:
-        """Return some of the points, given by number, moved in one round, and the RMS that each leaves unexplained.
+    def between(self, tones: FloatArray, numbers: AnyArray) -> "Edges":
+        """Return the same with tones (n, 2) of their own, inwards and outwards, beside some of the points."""
+        right, left = np.zeros((2, len(self.right)), np.int64)
+        right[numbers] = np.arange(0, 2 * len(tones), 2)
+        left[numbers] = right[numbers] + 1
+        return replace(self, palette=np.ascontiguousarray(tones.reshape(-1, 1)), right=right, left=left)
+
+    def settled_at(
+        self, kept: AnyArray, points: FloatArray, blur: float
+    ) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Return some of the points, given by number, moved in one round, what each leaves unexplained, their normals.
 
         All points tell the directions: not settled yet, from further around than in two rounds.
         """
         normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0 + 1.5 * blur, kept)
         some = points[kept]
         moved, left = self._settled(some, kept, normal, curvature, blur, _TRIES)
-        return _not_far(some, moved), left
+        return _not_far(some, moved), left, normal
 
     def _settled(
         self,
@@ -249,16 +270,22 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
     return _SHARED_ERROR * shared * 0.84 * min(wide, 3.0 * typical)
 
 
+def _doubtful(left: FloatArray, starts: AnyArray) -> AnyArray:
+    """Return the numbers of the points of those contours of which many leave much unexplained."""
+    many = np.add.reduceat((left > _OTHER_TONES).astype(np.int64), starts[:-1]) > _MANY * np.diff(starts)
+    return np.nonzero(np.repeat(many, np.diff(starts)))[0]
+
+
 def _not_far(points: FloatArray, moved: FloatArray) -> FloatArray:
     off = np.abs(moved - points)
     near = (off[:, 0] < _FURTHEST_PX) & (off[:, 1] < _FURTHEST_PX)
     return np.where(near[:, None], moved, points)
 
 
-def _level_shift(profile: EdgeProfile, share: float) -> float:
+def _level_shift(profile: EdgeProfile, share: FloatArray) -> FloatArray:
     """Return how far inside the edge the ink's share has a value (negative: outside), px."""
     row = profile.share[SLANTS // 2]
-    return float(np.interp(share, row, np.arange(len(row)) / PER_PX - profile.reach_px))
+    return np.interp(share, row, np.arange(len(row)) / PER_PX - profile.reach_px)
 
 
 def _pixels_in_one(blur: float) -> int:
