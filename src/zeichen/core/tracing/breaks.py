@@ -305,7 +305,7 @@ def _best_chain(
     picked[size] = 0
     for pos in range(size, 0, -1):
         i, j = picked[pos], picked[pos - 1]
-        _, is_line = _fit_between(*run, i, j, *limits, q, 6, trial)
+        _, is_line = _fit_between(*run, i, j, *limits, q, 12, trial)
         node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
         first_point[filled] = nodes[i]
         line[filled] = is_line

@@ -58,7 +58,7 @@ def work(
             if step == 0:
                 _part_lines(m, line, corner, closed)
                 spread_all(q, u, first[:m], segments, closed)
-                starts, rounds = sweep_starts(segments, 1, closed), 3
+                starts, rounds = sweep_starts(segments, 1, closed), 5
             elif step == 1:
                 curved = ~line[:segments]
                 if not straighten(q, w, m, node, first, line, corner, angle, handle, closed, 0.6 * tolerance):

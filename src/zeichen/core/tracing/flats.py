@@ -35,6 +35,8 @@ _GROUND_RIM = 0.5
 # Nor pixels this far from any mixture of the two colours, as a share of their contrast.
 _ASIDE = 0.02
 _PLAIN = 0.06
+# Borders may be so many times the tolerance off their points, or so much more than it.
+_GIVE, _MOST_GIVE_PX = 2.7, 0.35
 
 
 def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
@@ -142,8 +144,10 @@ def _fitted_borders(
     plain = left_over < max(_PLAIN, 3.0 * value_below(left_over[inner], 0.5) if inner.any() else 0.0)
     aside = _beside_mixtures(light, colours, planar, right, left)
     plain &= aside < max(_ASIDE, 4.0 * value_below(aside[inner], 0.5) if inner.any() else 0.0)
+    tolerance = settings.tolerance_px / factor
     fit = FitSettings(
-        tolerance_px=max(2.7 * settings.tolerance_px / factor, 0.05),
+        # Borders between pale colours err more than ink on paper, but however coarse a drawing may be by no more.
+        tolerance_px=max(min(_GIVE * tolerance, tolerance + _MOST_GIVE_PX), 0.05),
         corner_deg=settings.corner_deg,
         blur_px=blur,
         noise_px=edges.noise(points),
