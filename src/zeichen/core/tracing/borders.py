@@ -20,6 +20,7 @@ from zeichen.core.tracing.planar_map import PlanarMap
 from zeichen.core.tracing.sound_fit import astray, call_back, following_points
 from zeichen.core.tracing.through import Course
 from zeichen.core.tracing.tips import settle_local_tips
+from zeichen.core.tracing.two_colours import Seen, seen_along
 from zeichen.core.tracing.untangle import crossings, without_loops
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -40,8 +41,6 @@ _NOISE_SHARE = 4.0
 _BESIDE_WEDGE_PX = 1.6
 # Crossings smaller than this are nobody's concern, px.
 _FLATTEN_PX = 0.001
-
-Seen = Callable[[int, int, int], FloatArray]
 
 
 @dataclass(slots=True)
@@ -147,7 +146,11 @@ def _fitted(borders: Borders, course: Course, fit: FitSettings) -> FloatArray:
         kept = points
     if len(kept) > 8:
         fit = _with_noise(kept, course.closed, fit)
-    seen = _seen_along(borders, course)
+    seen = seen_along(
+        borders.edges,
+        [borders.colours(k, forward) for k, forward in course.arcs],
+        [borders.points[k] for k, _ in course.arcs],
+    )
     if course.closed:
         kept = kept if len(kept) >= 6 else points
         return _settled(course, fit_chain(kept, fit), fit, seen)
@@ -395,22 +398,6 @@ def _crossing(borders: Borders) -> dict[int, set[int]]:
     return bad
 
 
-def _seen_along(borders: Borders, course: Course) -> Seen:
-    """Return what shows the share of the right-hand colour around a place on a course."""
-    colours = [borders.colours(arc, forward) for arc, forward in course.arcs]
-    if len(set(colours)) == 1:
-        return _two_colours(borders.edges, *colours[0])
-    middle = [borders.points[arc] for arc, _ in course.arcs]
-    views = [_two_colours(borders.edges, *pair) for pair in colours]
-
-    def seen(row: int, column: int, half: int) -> FloatArray:
-        place = np.array([column + 0.5, row + 0.5])
-        nearest = min(range(len(middle)), key=lambda k: float(np.abs(middle[k] - place).sum(axis=1).min()))
-        return views[nearest](row, column, half)
-
-    return seen
-
-
 def _settled(course: Course, chain: Chain, fit: FitSettings, seen: Seen) -> FloatArray:
     """Return the curves of a course's chain with its corners where the colours are."""
     course.chain, course.allowed_px = None, fit.allowed_px
@@ -425,24 +412,6 @@ def _settled(course: Course, chain: Chain, fit: FitSettings, seen: Seen) -> Floa
     turns = len(chain.points) if chain.closed else 0
     points = np.vstack([chain.points, chain.points]) if turns else chain.points
     return following_points(curves, points, gone, turns=turns)
-
-
-def _two_colours(edges: Edges, right: int, left: int) -> Seen:
-    """Return what shows the share of the right-hand colour around a place."""
-    height, width = edges.labels.shape
-    base = edges.palette[left]
-    towards = edges.palette[right] - base
-    square = max(float(towards @ towards), 1e-9)
-
-    def seen(row: int, column: int, half: int) -> FloatArray:
-        rows = np.clip(np.arange(row - half, row + half + 1), 0, height - 1)
-        columns = np.clip(np.arange(column - half, column + half + 1), 0, width - 1)
-        grid = np.ix_(rows, columns)
-        labels = edges.labels[grid]
-        share = (edges.picture[grid] - base) @ towards / square
-        return np.where((labels == right) | (labels == left), np.clip(share, 0.0, 1.0), np.nan)
-
-    return seen
 
 
 def _bends(corners: FloatArray) -> FloatArray:

@@ -13,9 +13,9 @@ from numba import njit
 
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.tracing.boundary import Contours
+from zeichen.core.tracing.boundary_ways import normals, telling
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
 from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_gaps_bridged
-from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 
@@ -28,14 +28,6 @@ _SETTLED_PX = 2e-3
 # Nor does it move by more at once, nor oftener than this.
 _MOST_STEP_PX = 0.4
 _TRIES = 3
-# Shorter contours keep all their points, and others those so near to where chords over so many turn by more.
-_SHORT_LOOP = 200
-_PACE = 6
-_NEAR_BEND = 14
-_ONE_IN = 2
-_GENTLE = math.tan(math.radians(7.0))
-# No more points than this on either side of one tell how the edge runs there.
-_MOST_BESIDE = 24
 # Errors that neighbours share weigh more than their size says.
 _SHARED_ERROR = 2.0
 _MOST_SHARED = 1.9
@@ -127,7 +119,7 @@ def settle(
         blur = min(blur, _USUAL_BLUR_PX)
     kept = np.arange(len(points))
     if sparse:
-        kept, starts = _telling(points, starts)
+        kept, starts = telling(points, starts)
     moved, left, normal = edges.settled_at(kept, points, blur)
     tones = np.tile([float(ink), float(paper)], (len(kept), 1))
     if len(asked := _doubtful(left, starts)):
@@ -141,7 +133,7 @@ def settle(
         moved[asked], left[asked], tones[asked] = again[better], rest[better], found[better]
     if abs((level - paper) / (ink - paper) - 0.5) > 0.02:
         share = np.clip((level - tones[:, 1]) / (tones[:, 0] - tones[:, 1]), 0.1, 0.9)
-        normal, _, _ = _normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, np.arange(len(moved)))
+        normal, _, _ = normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, np.arange(len(moved)))
         moved = moved + normal * _level_shift(edge_profile(blur), share)[:, None]
     noise = replace(edges, starts=starts).noise(moved)
     return EdgePoints(Contours(moved, starts), 1.0, blur, noise, left, Ink(grey, ink, paper))
@@ -174,7 +166,7 @@ class Edges:
         every = np.arange(len(points))
         for number in range(rounds):
             window = 2.0 + 1.5 * blur
-            normal, curvature, _ = _normals(moved, self.starts, self.closed, window, every)
+            normal, curvature, _ = normals(moved, self.starts, self.closed, window, every)
             if number == 0:
                 curvature = np.zeros_like(curvature)
             # The first round is there for the directions in the next.
@@ -197,7 +189,7 @@ class Edges:
 
         All points tell the directions: not settled yet, from further around than in two rounds.
         """
-        normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0 + 1.5 * blur, kept)
+        normal, curvature, _ = normals(points, self.starts, self.closed, 3.0 + 1.5 * blur, kept)
         some = points[kept]
         moved, left = self._settled(some, kept, normal, curvature, blur, _TRIES)
         return _not_far(some, moved), left, normal
@@ -233,7 +225,7 @@ class Edges:
         """Return the blur whose profile leaves the least unexplained at the middle one of some points, and that."""
         some = np.arange(0, len(points), max(1, len(points) // _PROBES))
         best, least = 0.0, math.inf
-        normal, curvature, _ = _normals(points, self.starts, self.closed, 3.0, some)
+        normal, curvature, _ = normals(points, self.starts, self.closed, 3.0, some)
         worse = 0
         for blur in BLURS_PX:
             _, unexplained = self._settled(points[some], some, normal, curvature, blur, _TRIES)
@@ -249,7 +241,7 @@ class Edges:
     def noise(self, points: FloatArray) -> float:
         """Return the typical error of a point, from how far each lies off those around it, px."""
         some = np.arange(0, len(points), max(1, len(points) // _NOISE_PROBES))
-        return 1.6 * value_below(np.abs(_normals(points, self.starts, self.closed, 4.0, some)[2]), 0.5)
+        return 1.6 * value_below(np.abs(normals(points, self.starts, self.closed, 4.0, some)[2]), 0.5)
 
 
 def noise_along(points: FloatArray, *, closed: bool) -> float:
@@ -261,7 +253,7 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
     """
     starts, loop = np.array([0, len(points)]), np.array([closed])
     every = np.arange(len(points))
-    near, far = (np.abs(_normals(points, starts, loop, window, every)[2]) for window in (4.0, 8.0))
+    near, far = (np.abs(normals(points, starts, loop, window, every)[2]) for window in (4.0, 8.0))
     near, far = (off[off < _CORNER_OFF_PX] for off in (near, far))
     if not len(near) or not len(far):
         return 0.0
@@ -299,126 +291,6 @@ def _reduced(grey: AnyArray, factor: int) -> AnyArray:
     padded = np.pad(grey, ((0, -height % factor), (0, -width % factor)), mode="edge").astype(np.float64)
     rows, columns = padded.shape
     return np.asarray(padded.reshape(rows // factor, factor, columns // factor, factor).mean(axis=(1, 3)))
-
-
-@njit(cache=True, error_model="numpy")
-def _telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray]:
-    """Return the numbers of the points that tell all there is of closed contours, and where each then starts.
-
-    All of those near a bend, every second one elsewhere: fits feel corners by points near them, and curves by few.
-    """
-    kept = np.empty(len(points), np.int64)
-    begins = np.empty(len(starts), np.int64)
-    count = 0
-    for loop in range(len(starts) - 1):
-        first, n = starts[loop], starts[loop + 1] - starts[loop]
-        begins[loop] = count
-        bent = np.full(n, n < _SHORT_LOOP)
-        for i in range(0, n if n >= _SHORT_LOOP else 0):
-            x, y = points[first + i, 0], points[first + i, 1]
-            before, after = (i - _PACE) % n, (i + _PACE) % n
-            ax, ay = x - points[first + before, 0], y - points[first + before, 1]
-            bx, by = points[first + after, 0] - x, points[first + after, 1] - y
-            if abs(ax * by - ay * bx) > _GENTLE * (ax * bx + ay * by):
-                for k in range(i - _NEAR_BEND, i + _NEAR_BEND + 1):
-                    bent[k % n] = True
-        last = -_ONE_IN
-        for i in range(n):
-            if bent[i] or i - last >= _ONE_IN:
-                kept[count] = first + i
-                count += 1
-                last = i
-    begins[len(starts) - 1] = count
-    return kept[:count].copy(), begins
-
-
-@njit(cache=True, error_model="numpy")
-def _normals(
-    points: FloatArray, starts: AnyArray, closed: BoolArray, window: float, at: AnyArray
-) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Return the unit normal into the ink, the curvature (1/px, positive where ink is convex)
-    and the offset of some points, given by their numbers, which rise.
-
-    Each comes from a parabola through the points within a window of arc length on either side.
-    """
-    total = len(at)
-    normal = np.zeros((total, 2))
-    curvature = np.zeros(total)
-    offset = np.zeros(total)
-    near = np.empty((2, _MOST_BESIDE, 2))
-    counts = np.zeros(2, np.int64)
-    loop = 0
-    for out in range(total):
-        here = at[out]
-        while here >= starts[loop + 1]:
-            loop += 1
-        first = starts[loop]
-        n = starts[loop + 1] - first
-        k = here - first
-        px, py = points[here, 0], points[here, 1]
-        # Chord direction first, then a parabola over the chord.
-        sx = sy = 0.0
-        most = min(_MOST_BESIDE, (n + 1) // 2) if closed[loop] else _MOST_BESIDE
-        for side in range(2):
-            sign = 1 if side else -1
-            run = mx = my = 0.0
-            x0, y0 = px, py
-            counts[side] = 0
-            for step in range(1, most):
-                j = k + sign * step
-                if j < 0 or j >= n:
-                    if not closed[loop]:
-                        break
-                    j += n if j < 0 else -n
-                x, y = points[first + j, 0], points[first + j, 1]
-                run += math.sqrt((x - x0) * (x - x0) + (y - y0) * (y - y0))
-                x0, y0 = x, y
-                if run > window and step > 1:
-                    break
-                near[side, step - 1, 0], near[side, step - 1, 1] = x - px, y - py
-                counts[side] = step
-                mx += x - px
-                my += y - py
-            if counts[side]:
-                sx += sign * mx / counts[side]
-                sy += sign * my / counts[side]
-        if counts[0] == 0 and counts[1] == 0:
-            continue
-        size = math.sqrt(sx * sx + sy * sy)
-        if size < 1e-9:
-            continue
-        tx, ty = sx / size, sy / size
-        # Dark lies on the right of the run: with y down that is (-ty, tx).
-        s1 = s2 = s3 = s4 = h0 = h1 = h2 = 0.0
-        for side in range(2):
-            for step in range(counts[side]):
-                dx, dy = near[side, step, 0], near[side, step, 1]
-                u = dx * tx + dy * ty
-                v = -dx * ty + dy * tx
-                square = u * u
-                s1 += u
-                s2 += square
-                s3 += square * u
-                s4 += square * square
-                h0 += v
-                h1 += v * u
-                h2 += v * square
-        # Least squares v = a + b u + c u u; the point itself is one of them.
-        used = counts[0] + counts[1] + 1
-        slope = 0.0
-        a, b, c, det = solve_three(float(used), s1, s2, s2, s3, s4, h0, h1, h2)
-        if abs(det) > 1e-9 and used >= 4:
-            slope = b
-            offset[out] = -a
-            curvature[out] = 2.0 * c / (1.0 + slope * slope) ** 1.5
-        elif s2 > 1e-9:
-            slope = h1 / s2
-        if abs(slope) > 1.0:
-            slope = 0.0
-        size = math.sqrt(1.0 + slope * slope)
-        normal[out, 0] = (-ty - slope * tx) / size
-        normal[out, 1] = (tx - slope * ty) / size
-    return normal, curvature, offset
 
 
 @njit(cache=True, error_model="numpy")

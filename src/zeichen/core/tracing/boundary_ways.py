@@ -1,0 +1,138 @@
+"""Which points of a boundary tell of it, and how it runs there."""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from zeichen.core.tracing.three_unknowns import solve_three
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+# Shorter contours keep all their points, and others those so near to where chords over so many turn by more.
+_SHORT_LOOP = 200
+_PACE = 6
+_NEAR_BEND = 14
+_ONE_IN = 2
+_GENTLE = math.tan(math.radians(7.0))
+# No more points than this on either side of one tell how the edge runs there.
+_MOST_BESIDE = 24
+
+
+@njit(cache=True, error_model="numpy")
+def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray]:
+    """Return the numbers of the points that tell all there is of closed contours, and where each then starts.
+
+    All of those near a bend, every second one elsewhere: fits feel corners by points near them, and curves by few.
+    """
+    kept = np.empty(len(points), np.int64)
+    begins = np.empty(len(starts), np.int64)
+    count = 0
+    for loop in range(len(starts) - 1):
+        first, n = starts[loop], starts[loop + 1] - starts[loop]
+        begins[loop] = count
+        bent = np.full(n, n < _SHORT_LOOP)
+        for i in range(0, n if n >= _SHORT_LOOP else 0):
+            x, y = points[first + i, 0], points[first + i, 1]
+            before, after = (i - _PACE) % n, (i + _PACE) % n
+            ax, ay = x - points[first + before, 0], y - points[first + before, 1]
+            bx, by = points[first + after, 0] - x, points[first + after, 1] - y
+            if abs(ax * by - ay * bx) > _GENTLE * (ax * bx + ay * by):
+                for k in range(i - _NEAR_BEND, i + _NEAR_BEND + 1):
+                    bent[k % n] = True
+        last = -_ONE_IN
+        for i in range(n):
+            if bent[i] or i - last >= _ONE_IN:
+                kept[count] = first + i
+                count += 1
+                last = i
+    begins[len(starts) - 1] = count
+    return kept[:count].copy(), begins
+
+
+@njit(cache=True, error_model="numpy")
+def normals(
+    points: FloatArray, starts: AnyArray, closed: BoolArray, window: float, at: AnyArray
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return the unit normal into the ink, the curvature (1/px, positive where ink is convex)
+    and the offset of some points, given by their numbers, which rise.
+
+    Each comes from a parabola through the points within a window of arc length on either side.
+    """
+    total = len(at)
+    normal = np.zeros((total, 2))
+    curvature = np.zeros(total)
+    offset = np.zeros(total)
+    near = np.empty((2, _MOST_BESIDE, 2))
+    counts = np.zeros(2, np.int64)
+    loop = 0
+    for out in range(total):
+        here = at[out]
+        while here >= starts[loop + 1]:
+            loop += 1
+        first = starts[loop]
+        n = starts[loop + 1] - first
+        k = here - first
+        px, py = points[here, 0], points[here, 1]
+        # Chord direction first, then a parabola over the chord.
+        sx = sy = 0.0
+        most = min(_MOST_BESIDE, (n + 1) // 2) if closed[loop] else _MOST_BESIDE
+        for side in range(2):
+            sign = 1 if side else -1
+            run = mx = my = 0.0
+            x0, y0 = px, py
+            counts[side] = 0
+            for step in range(1, most):
+                j = k + sign * step
+                if j < 0 or j >= n:
+                    if not closed[loop]:
+                        break
+                    j += n if j < 0 else -n
+                x, y = points[first + j, 0], points[first + j, 1]
+                run += math.sqrt((x - x0) * (x - x0) + (y - y0) * (y - y0))
+                x0, y0 = x, y
+                if run > window and step > 1:
+                    break
+                near[side, step - 1, 0], near[side, step - 1, 1] = x - px, y - py
+                counts[side] = step
+                mx += x - px
+                my += y - py
+            if counts[side]:
+                sx += sign * mx / counts[side]
+                sy += sign * my / counts[side]
+        if counts[0] == 0 and counts[1] == 0:
+            continue
+        size = math.sqrt(sx * sx + sy * sy)
+        if size < 1e-9:
+            continue
+        tx, ty = sx / size, sy / size
+        # Dark lies on the right of the run: with y down that is (-ty, tx).
+        s1 = s2 = s3 = s4 = h0 = h1 = h2 = 0.0
+        for side in range(2):
+            for step in range(counts[side]):
+                dx, dy = near[side, step, 0], near[side, step, 1]
+                u = dx * tx + dy * ty
+                v = -dx * ty + dy * tx
+                square = u * u
+                s1 += u
+                s2 += square
+                s3 += square * u
+                s4 += square * square
+                h0 += v
+                h1 += v * u
+                h2 += v * square
+        # Least squares v = a + b u + c u u; the point itself is one of them.
+        used = counts[0] + counts[1] + 1
+        slope = 0.0
+        a, b, c, det = solve_three(float(used), s1, s2, s2, s3, s4, h0, h1, h2)
+        if abs(det) > 1e-9 and used >= 4:
+            slope = b
+            offset[out] = -a
+            curvature[out] = 2.0 * c / (1.0 + slope * slope) ** 1.5
+        elif s2 > 1e-9:
+            slope = h1 / s2
+        if abs(slope) > 1.0:
+            slope = 0.0
+        size = math.sqrt(1.0 + slope * slope)
+        normal[out, 0] = (-ty - slope * tx) / size
+        normal[out, 1] = (tx - slope * ty) / size
+    return normal, curvature, offset
