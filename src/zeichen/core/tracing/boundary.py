@@ -26,8 +26,9 @@ _SADDLES = np.array(
         [_RIGHT, _TOP, _LEFT, _BOTTOM],
     ]
 )
-# Eight pixels, all dark.
-_ALL_DARK = np.uint64(0x0101010101010101)
+# Eight pixels at a time.
+_LIGHT, _WHOLE_BYTE = np.uint64(0), np.uint64(0xFF)
+_BYTE, _SEVEN_BYTES = np.uint64(8), np.uint64(56)
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,35 +96,40 @@ def _link(
     dark: the picture with a rim of zeros, 1 where it is dark; words: the same, eight pixels at a time;
     outside: the grey beyond the rim.
     """
-    height, width = grey.shape
     points = np.empty((4096, 2))
     follower = np.empty(4096, np.int64)
     # Numbers of the crossings on the horizontal edges above a row of cells and below it.
     above = np.zeros(dark.shape[1], np.int64)
     below = np.zeros(dark.shape[1], np.int64)
     crossing = np.zeros(4, np.int64)
-    ways = np.zeros(4, np.int64)
     filled = 0
-    for row in range(height + 1):
+    last = words.shape[1] - 1
+    for row in range(len(grey) + 1):
         leftmost = 0
-        last = words.shape[1] - 1
+        next_upper, next_lower = words[row, 0], words[row + 1, 0]
         for word in range(last + 1):
-            upper, lower = words[row, word], words[row + 1, word]
-            first = word * 8
-            plain = upper == lower and (upper == np.uint64(0) or upper == _ALL_DARK)
-            if plain and (
-                word == last or (dark[row, first + 8] == dark[row, first] == dark[row + 1, first + 8])
-            ):
+            upper, lower = next_upper, next_lower
+            if word < last:
+                next_upper, next_lower = words[row, word + 1], words[row + 1, word + 1]
+            else:
+                next_upper, next_lower = _LIGHT, _LIGHT
+            # The first pixel of a word is its lowest byte: shifted by one, each lies beside its neighbour.
+            mixed = (
+                (upper ^ lower)
+                | (upper ^ ((upper >> _BYTE) | (next_upper << _SEVEN_BYTES)))
+                | (lower ^ ((lower >> _BYTE) | (next_lower << _SEVEN_BYTES)))
+            )
+            if not mixed:
                 continue
-            for c in range(first, min(first + 8, width + 1)):
-                code = (
-                    dark[row, c]
-                    | (dark[row, c + 1] << 1)
-                    | (dark[row + 1, c + 1] << 2)
-                    | (dark[row + 1, c] << 3)
-                )
-                if code == 0 or code == 15:
+            # As a loop over eight columns it would be unrolled, and take twice as long.
+            c = word * 8 - 1
+            while mixed:
+                c += 1
+                here = mixed & _WHOLE_BYTE
+                mixed >>= _BYTE
+                if not here:
                     continue
+                a, b, d, e = dark[row, c], dark[row, c + 1], dark[row + 1, c], dark[row + 1, c + 1]
                 if filled + 2 > len(points):
                     more = np.empty((2 * len(points), 2))
                     more[:filled] = points[:filled]
@@ -133,35 +139,42 @@ def _link(
                 # Pixels around the cell, in the picture's own rows and columns: one less than here.
                 x, y = c - 0.5, row - 0.5
                 crossing[_TOP], crossing[_LEFT] = above[c], leftmost
-                if dark[row, c + 1] != dark[row + 1, c + 1]:
+                if b != e:
                     near = _grey_at(grey, row - 1, c, outside)
                     far = _grey_at(grey, row, c, outside)
                     points[filled, 0] = x + 1.0
                     points[filled, 1] = y + (iso - near) / (far - near)
                     crossing[_RIGHT] = leftmost = filled
                     filled += 1
-                if dark[row + 1, c] != dark[row + 1, c + 1]:
+                if d != e:
                     near = _grey_at(grey, row, c - 1, outside)
                     far = _grey_at(grey, row, c, outside)
                     points[filled, 0] = x + (iso - near) / (far - near)
                     points[filled, 1] = y + 1.0
                     crossing[_BOTTOM] = below[c] = filled
                     filled += 1
+                code = a | (b << 1) | (e << 2) | (d << 3)
                 if code != 5 and code != 10:
                     follower[crossing[_FROM[code]]] = crossing[_TO[code]]
-                    continue
-                middle = (
-                    _grey_at(grey, row - 1, c - 1, outside)
-                    + _grey_at(grey, row - 1, c, outside)
-                    + _grey_at(grey, row, c - 1, outside)
-                    + _grey_at(grey, row, c, outside)
-                ) / 4.0
-                joined = middle < iso if outside == 255 else middle > iso
-                ways[:] = _SADDLES[(0 if code == 5 else 2) + (0 if joined else 1)]
-                follower[crossing[ways[0]]] = crossing[ways[1]]
-                follower[crossing[ways[2]]] = crossing[ways[3]]
+                else:
+                    way = _saddle(grey, row, c, code, iso, outside)
+                    follower[crossing[_SADDLES[way, 0]]] = crossing[_SADDLES[way, 1]]
+                    follower[crossing[_SADDLES[way, 2]]] = crossing[_SADDLES[way, 3]]
         above, below = below, above
     return points[:filled], follower[:filled]
+
+
+@njit(cache=True, error_model="numpy")
+def _saddle(grey: AnyArray, row: int, c: int, code: int, iso: float, outside: int) -> int:
+    """Return which row of the saddles' table a cell is, by the grey in its middle."""
+    middle = (
+        _grey_at(grey, row - 1, c - 1, outside)
+        + _grey_at(grey, row - 1, c, outside)
+        + _grey_at(grey, row, c - 1, outside)
+        + _grey_at(grey, row, c, outside)
+    ) / 4.0
+    joined = middle < iso if outside == 255 else middle > iso
+    return (0 if code == 5 else 2) + (0 if joined else 1)
 
 
 @njit(cache=True, error_model="numpy")
