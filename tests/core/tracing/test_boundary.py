@@ -7,15 +7,19 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
+from scipy import ndimage
 
 from samples import disc_mask, picture_of
 from zeichen.core.tracing import find_contours
 
 
-@settings(max_examples=60)
-@given(arrays(np.uint8, (12, 15)))
+@settings(max_examples=100)
+@given(arrays(np.uint8, st.tuples(st.integers(1, 12), st.integers(1, 36))))
 def test_any_picture_gives_closed_loops_that_part_dark_from_light(grey):
-    """Inside the loops by winding lies every dark pixel's centre, outside every light one."""
+    """Inside the loops by winding lies every dark pixel's centre, outside every light one.
+
+    Cells are found eight columns at a time: widths end anywhere in a word.
+    """
     contours = find_contours(grey, level=127)
     for k in range(len(contours)):
         loop = contours[k]
@@ -75,3 +79,23 @@ def _winding(loop, x, y):
         total += ((ay <= y) & (by > y) & (side > 0)).astype(int)
         total -= ((ay > y) & (by <= y) & (side < 0)).astype(int)
     return total
+
+
+@given(arrays(np.bool_, st.tuples(st.integers(3, 10), st.integers(3, 40))))
+def test_there_are_as_many_outer_loops_and_holes_as_a_library_counts_pieces(dark):
+    """scipy's labels: half-way, a saddle's dark pixels are apart, so light ones hold together by corners, too."""
+    grey = np.where(dark, 0, 255).astype(np.uint8)
+    areas = find_contours(grey, level=127).areas()
+    pieces = ndimage.label(dark)[1]
+    light = np.pad(~dark, 1, constant_values=True)
+    grounds = ndimage.label(light, structure=np.ones((3, 3)))[1]
+    assert (areas > 0).sum() == pieces and (areas < 0).sum() == grounds - 1
+
+
+@given(arrays(np.uint8, (9, 21)), st.integers(20, 230), st.sampled_from([1, 2, 3]))
+def test_turning_a_picture_turns_its_boundaries(grey, level, quarters):
+    ahead, turned = (
+        find_contours(g, level=level) for g in (grey, np.ascontiguousarray(np.rot90(grey, quarters)))
+    )
+    assert len(ahead.points) == len(turned.points)
+    assert np.sort(turned.areas()) == pytest.approx(np.sort(ahead.areas()), abs=1e-9)

@@ -8,7 +8,8 @@ import pytest
 
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing import TraceSettings, trace
-from zeichen.core.tracing.local import corner_angles, cumulative_length
+from zeichen.core.tracing.corner_search import corner_angles
+from zeichen.core.tracing.local import cumulative_length
 
 
 def bend(turn_deg, *, step=0.7, arm=24.0):

@@ -11,8 +11,9 @@ from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.bezier import ellipse_segments, flatten
 from zeichen.core.tracing import FitSettings, fit_contour, measure_deviation
+from zeichen.core.tracing.corner_search import arc_rms, corner_angles, pick_corners, sharpen
 from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, solve_small
-from zeichen.core.tracing.local import arc_rms, corner_angles, cumulative_length, pick_corners, sharpen
+from zeichen.core.tracing.local import cumulative_length
 from zeichen.core.tracing.sound_fit import count_crossings, fit_soundly
 
 

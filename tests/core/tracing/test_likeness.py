@@ -1,17 +1,20 @@
 """Equal parts get equal nodes, symmetric outlines are symmetric, ellipses are true ones."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from samples import spun
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.likeness import _is_quarter, _snapped, _true_turn
 
 
 def leaf(turn: float = 0.0, size: float = 1.0) -> np.ndarray:
@@ -106,3 +109,34 @@ def test_a_symmetric_outline_closes_to_the_last_digit():
         (run,) = outlines(picture(oval + np.array((128.2 + shift, 120.4))))
         assert (run[0, 0] == run[-1, 3]).all()
         assert (run[1:, 0] == run[:-1, 3]).all()
+
+
+def gear(teeth: int, radius: float = 90.0) -> np.ndarray:
+    """An outline that is nearly round: its turn shows in its teeth only."""
+    way = np.repeat(np.arange(teeth) * 2 * np.pi / teeth, 4)
+    way += np.tile([-0.35, -0.2, 0.2, 0.35], teeth) * np.pi / teeth
+    far = np.tile([radius, radius + 6, radius + 6, radius], teeth)
+    corners = np.column_stack([far * np.cos(way), far * np.sin(way)])
+    ring = np.vstack([corners, corners[:1]])
+    return np.vstack([a + (b - a) * np.linspace(0, 1, 12)[:-1, None] for a, b in pairwise(ring)])
+
+
+@settings(max_examples=25)
+@given(st.integers(8, 24), st.floats(-0.012, 0.012), st.floats(-0.3, 0.3), st.floats(-0.3, 0.3))
+def test_a_small_turn_of_a_nearly_round_outline_is_found(teeth, angle, dx, dy):
+    loop = gear(teeth)
+    found = _true_turn(spun(loop, -angle, (dx, dy)), loop)
+    assert np.angle(found) == pytest.approx(angle, abs=4e-4) and abs(found) == pytest.approx(1.0)
+
+
+@given(st.floats(-0.2, 0.2))
+def test_a_circle_has_no_turn_to_find(angle):
+    t = np.linspace(0, 2 * np.pi, 400, endpoint=False)
+    loop = np.column_stack([60 * np.cos(t), 60 * np.sin(t)])
+    assert abs(np.angle(_true_turn(spun(loop, angle, (0.0, 0.0)), loop))) < 1e-3
+
+
+@given(st.integers(-8, 8))
+def test_quarters_are_told_from_other_turns(quarters):
+    assert _is_quarter(_snapped(complex(np.exp(0.5j * np.pi * quarters))))
+    assert not _is_quarter(complex(np.exp(0.5j * np.pi * (quarters + 0.1))))

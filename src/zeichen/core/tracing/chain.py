@@ -256,9 +256,7 @@ class Chain:
         sides = [float(np.linalg.norm(self.node[j % m] - tip)) for j in (k - 1, k + 1)]
         if back > _SIDE_SHARE * min(sides):
             return
-        for array in (self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle):
-            array[k + 1 : m + 1] = array[k:m].copy()
-        self.count = m + 1
+        self._double_node(k)
         self.node[k] = tip - back * np.array([math.cos(incoming), math.sin(incoming)])
         self.node[k + 1] = tip + back * np.array([math.cos(outgoing), math.sin(outgoing)])
         self.first[k + 1] += 1
@@ -273,6 +271,13 @@ class Chain:
         # With the corner gone its points have their say again: nothing else holds the arc.
         beside = np.linalg.norm(self.points - tip, axis=1) < back + _BESIDE_ARC_PX
         self.weight[beside] = np.maximum(self.weight[beside], _ARC_WEIGHT)
+
+    def _double_node(self, k: int) -> None:
+        """Make room after node k: a second one like it, and a second segment like the one after it."""
+        m = self.count
+        for array in (self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle):
+            array[k + 1 : m + 1] = array[k:m].copy()
+        self.count = m + 1
 
     def begin_at_nearest(self, k: int, before: int, after: int) -> None:
         """Let the segment after node k, which moved, begin at the measured point nearest to it.
@@ -291,13 +296,10 @@ class Chain:
 
     def pin_node_at(self, k: int, t: float) -> None:
         """Put a smooth node that stays where it is into curve k at a parameter; the chain keeps its shape."""
-        m = self.count
-        if m + 1 >= self.room:
+        if self.count + 1 >= self.room:
             return
         halves = bezier.split(self.curves()[k : k + 1], 0, t)
-        for array in (self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle):
-            array[k + 1 : m + 1] = array[k:m].copy()
-        self.count = m + 1
+        self._double_node(k)
         self.node[k + 1] = halves[1, 0]
         self.corner[k + 1], self.pinned[k + 1] = False, True
         for half, segment in zip(halves, (k, k + 1), strict=True):

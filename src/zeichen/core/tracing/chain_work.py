@@ -6,9 +6,10 @@ splitting and thinning out run: in one function it is compiled, kept on disk and
 
 from numba import njit
 
-from zeichen.core.tracing.chain_edit import split_worst, straighten, thin_out
+from zeichen.core.tracing.chain_edit import split_worst, straighten
 from zeichen.core.tracing.chain_geometry import spread_all
 from zeichen.core.tracing.joint_fit import refine, starts_around, sweep_starts
+from zeichen.core.tracing.thin_out import thin_out
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 REFINE, SPLIT, POLISH, THIN = range(4)

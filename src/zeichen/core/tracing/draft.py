@@ -6,15 +6,9 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.tracing.breaks import fit_section
+from zeichen.core.tracing.corner_search import corner_angles, pick_corners, sharpen
 from zeichen.core.tracing.fit_settings import Spans
-from zeichen.core.tracing.local import (
-    central_estimate,
-    corner_angles,
-    cumulative_length,
-    gap_between,
-    pick_corners,
-    sharpen,
-)
+from zeichen.core.tracing.local import central_estimate, cumulative_length, gap_between
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # How many times as far as blur explains a corner's sides may meet beyond the boundary before it is taken for

@@ -107,7 +107,7 @@ def _moved(path: Path, ring: FloatArray, onto: FloatArray, loop: FloatArray, wit
         placed = turn * np.roll(signal, shift)
         # Samples of equal outlines slide along them by up to half a step: nearest places are compared.
         samples = np.column_stack([placed.real, placed.imag])
-        if turn.real * turn.imag:
+        if not _is_quarter(turn):
             more = _true_turn(samples, loop - target)
             turn *= more
             placed = more * placed
@@ -153,6 +153,11 @@ def _snapped(turn: complex) -> complex:
     return complex(round(quarter.real), round(quarter.imag)) if abs(turn - quarter) < _SNAP_RAD else turn
 
 
+def _is_quarter(turn: complex) -> bool:
+    """Return whether a turn is by a whole number of quarters exactly: it was made one, and stays as it is."""
+    return turn.real == 0.0 or turn.imag == 0.0
+
+
 def _symmetric(path: Path, ring: FloatArray, loop: FloatArray, within: float, near: float) -> Path:
     """Return the path mirrored from its better half if its ring is its own mirror image within a tolerance."""
     if len(path.segments) < _LEAST_SEGMENTS:
@@ -164,7 +169,7 @@ def _symmetric(path: Path, ring: FloatArray, loop: FloatArray, within: float, ne
     if left > (3.0 * within) ** 2:
         return path
     turn = _snapped(turn)
-    if turn.real * turn.imag:
+    if not _is_quarter(turn):
         image = turn * np.conj(own)
         turn *= _true_turn(np.column_stack([image.real, image.imag]), loop - centre)
     way = np.sqrt(turn)
