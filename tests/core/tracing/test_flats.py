@@ -290,3 +290,31 @@ def test_a_curved_rim_has_its_nodes_where_borders_end_on_it():
     dark = min(drawn.shapes, key=lambda shape: int(shape.fill[1:], 16))
     inside = min(dark.paths, key=lambda path: path.area)
     assert len(inside.segments) <= 9
+
+
+@pytest.mark.parametrize("turn_deg", [1, 8, 23, 40])
+@pytest.mark.parametrize("middle", [(97.3, 103.4), (100.5, 99.5)])
+def test_four_areas_that_meet_in_one_place_have_a_corner_each_there(middle, turn_deg):
+    """Pixels show two junctions beside each other there."""
+    way = np.radians(turn_deg)
+
+    def draw(canvas, s):
+        rows, columns = np.mgrid[0 : canvas.shape[0], 0 : canvas.shape[1]]
+        x, y = (columns + 0.5) / s - middle[0], (rows + 0.5) / s - middle[1]
+        u, v = x * np.cos(way) + y * np.sin(way), y * np.cos(way) - x * np.sin(way)
+        inside = np.hypot(x, y) < 70
+        for colour, part in zip(
+            (DARK, RED, GREEN, (40, 90, 190)), ((1, 1), (-1, 1), (-1, -1), (1, -1)), strict=True
+        ):
+            canvas[inside & (u * part[0] > 0) & (v * part[1] > 0)] = colour
+
+    drawn = flats(painted(draw)).drawing
+    assert len(drawn.shapes) == 4
+    for shape in drawn.shapes:
+        assert len(shape.paths) == 1 and len(shape.paths[0].segments) <= 4
+        away = np.linalg.norm(shape.paths[0].segments[:, 0] - middle, axis=1)
+        assert (away < 0.2).sum() == 1
+    areas = [shape_area(shape, tolerance=1e-4) for shape in drawn.shapes]
+    together = shapely.union_all(areas)
+    assert sum(area.area for area in areas) == pytest.approx(together.area, abs=1e-5)
+    assert shapely.Polygon(shapely.get_parts(together)[0].exterior).area - together.area < 1e-5

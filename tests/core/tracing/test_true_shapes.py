@@ -14,6 +14,7 @@ from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.true_shapes import with_nodes_at
 
 
 def area(ring: np.ndarray) -> float:
@@ -162,3 +163,36 @@ def test_a_slender_tip_with_a_round_end_is_not_drawn_to_a_point(inner_deg, radiu
         run = shapely.segmentize(shapely.LinearRing(bezier.flatten(path.segments, tolerance=0.01)), 0.25)
         off = shapely.distance(shapely.points(np.asarray(run.coords)), wedge.exterior)
         assert off.max() < 1.3
+
+
+@settings(max_examples=30)
+@given(
+    st.lists(st.floats(-3.1, 3.1), min_size=1, max_size=7),
+    st.floats(0.4, 2.5),
+    st.floats(0, 3),
+    st.booleans(),
+)
+def test_an_ellipse_with_nodes_where_others_end_is_the_same_ellipse(turns, flat, tilt, backwards):
+    """No arc between two nodes turns by more than a quarter and a bit; each given place is a node."""
+    axes = np.array([[math.cos(tilt), -math.sin(tilt)], [math.sin(tilt), math.cos(tilt)]]) * (
+        40.0,
+        40.0 * flat,
+    )
+    quarter = np.arange(4) * (math.pi / 2) * (-1 if backwards else 1)
+    h = bezier.CIRCLE_HANDLE * (-1 if backwards else 1)
+    on = np.stack([np.cos(quarter), np.sin(quarter)], axis=1)
+    way = np.stack([-np.sin(quarter), np.cos(quarter)], axis=1) * h
+    after, way_after = np.roll(on, -1, axis=0), np.roll(way, -1, axis=0)
+    quarters = np.stack([on, on + way, after - way_after, after], axis=1) @ axes.T + (70.0, 60.0)
+    places = np.stack([np.cos(turns), np.sin(turns)], axis=1) @ axes.T + (70.0, 60.0)
+    curves = with_nodes_at(quarters, places)
+    assert np.abs(curves[:, 3] - np.roll(curves[:, 0], -1, axis=0)).max() < 1e-9
+    for place in places:
+        assert np.linalg.norm(curves[:, 0] - place, axis=1).min() < 1e-6
+    assert len(curves) <= 4 + len(places)
+    off = (bezier.evaluate(curves, np.linspace(0, 1, 20)).reshape(-1, 2) - (70.0, 60.0)) @ np.linalg.inv(
+        axes
+    ).T
+    assert np.abs(np.hypot(*off.T) - 1.0).max() < 5e-4
+    ring = bezier.signed_area(curves) / bezier.signed_area(quarters)
+    assert ring == pytest.approx(1.0, rel=1e-3)

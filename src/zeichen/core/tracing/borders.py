@@ -15,11 +15,12 @@ from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import fit_chain, fit_open
 from zeichen.core.tracing.edge_points import Edges, noise_along
 from zeichen.core.tracing.fit_settings import FitSettings
-from zeichen.core.tracing.junctions import Junctions, find_junctions
+from zeichen.core.tracing.junctions import Junctions, find_junctions, is_within
 from zeichen.core.tracing.planar_map import PlanarMap
 from zeichen.core.tracing.sound_fit import astray, call_back, following_points
 from zeichen.core.tracing.through import Course
 from zeichen.core.tracing.tips import settle_local_tips
+from zeichen.core.tracing.true_shapes import with_nodes_at
 from zeichen.core.tracing.two_colours import Seen, seen_along
 from zeichen.core.tracing.untangle import crossings, without_loops
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
@@ -47,6 +48,7 @@ _FLATTEN_PX = 0.001
 class Borders:
     """A planar map with the points on each arc's edge, which of them are good witnesses, and the fit.
 
+    map: with junctions joined that are one place;
     inside: whether an arc has areas on both sides (the sheet's rim has not); courses: the curves.
     """
 
@@ -96,8 +98,8 @@ def fit_borders(
     """
     inside: BoolArray = (planar.right >= 0) & (planar.left >= 0)
     met = find_junctions(planar, points, witness, inside, fit)
-    courses = through.courses_of(planar, met.leaving)
-    borders = Borders(planar, edges, points, witness, inside, fit, courses, met)
+    courses = through.courses_of(met.map, met.leaving)
+    borders = Borders(met.map, edges, points, witness, inside, fit, courses, met)
     for number, course in enumerate(courses):
         if number % 32 == 0:
             report(number / len(courses))
@@ -126,6 +128,8 @@ def _fitted(borders: Borders, course: Course, fit: FitSettings) -> FloatArray:
         if not course.closed:
             corners = np.vstack([places[planar.start[arc]], corners[1:-1], places[planar.end[arc]]])
         return bezier.line_segments(_bends(corners))
+    if is_within(planar, arc):
+        return bezier.line_segments(places[[planar.start[arc], planar.end[arc]]])
     points = course_points(borders, course)
     witness = np.concatenate([_run(borders.witness, k, forward) for k, forward in course.arcs])
     inner = [places[j] for j in through.inner_junctions(course, planar) if j >= 0]
@@ -250,10 +254,14 @@ def _nodes_where_others_end(borders: Borders) -> bool:
     for course in borders.courses:
         inner = [j for j in through.inner_junctions(course, borders.map) if j >= 0]
         chain = course.chain
-        if not inner or chain is None or chain.exact:
+        if not inner or chain is None:
+            continue
+        places = borders.places[inner]
+        if chain.exact:
+            course.curves = with_nodes_at(chain.curves(), places)
+            changed = True
             continue
         lengths = _lengths_at(borders, course, len(inner))
-        places = borders.places[inner]
         found = through.nearest_places(chain.curves(), places, lengths, closed=course.closed) % chain.segments
         cut = sorted((u for u in found.tolist() if u % 1.0 and not chain.line[int(u)]), reverse=True)
         if not cut:
@@ -381,7 +389,7 @@ def _crossing(borders: Borders) -> dict[int, set[int]]:
         for k, (arc, forward) in enumerate(course.arcs):
             first, last = float(course.breaks[k]), float(course.breaks[k + 1])
             curves = bezier.piece(course.curves, first, last)
-            if not len(curves):
+            if not len(curves) or is_within(planar, arc):
                 continue
             ends = (planar.start[arc], planar.end[arc]) if forward else (planar.end[arc], planar.start[arc])
             if ends[0] >= 0:

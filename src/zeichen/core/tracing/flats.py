@@ -68,9 +68,10 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
             "The picture is all ground: there is no figure to trace. Bring in a picture with a figure on a plain "
             "ground, or keep the ground."
         )
-    borders = _fitted_borders(light, labels, palette, map_of(regions), settings, factor, report)
+    planar = map_of(regions)
+    borders = _fitted_borders(light, labels, palette, planar, settings, factor, report)
     report(0.8)
-    shapes, crossings = _assembled(borders, drawn, colour_of, palette)
+    shapes, crossings = _assembled(planar, borders, drawn, colour_of, palette)
     scale = float(factor)
     shapes = tuple(
         Shape(shape.id, tuple(path.moved(lambda points: points * scale) for path in shape.paths), shape.fill)
@@ -210,10 +211,9 @@ def _crossings(
 
 
 def _assembled(
-    borders: FittedBorders, drawn: AnyArray, colour_of: AnyArray, palette: FloatArray
+    planar: PlanarMap, borders: FittedBorders, drawn: AnyArray, colour_of: AnyArray, palette: FloatArray
 ) -> tuple[tuple[Shape, ...], int]:
     """Return a shape for each drawn area, put together from the arcs around it, and how many cross themselves."""
-    planar = borders.map
     where = along(borders.courses)
     rings: dict[int, list[FloatArray]] = {}
     leaving: dict[tuple[int, int, int], tuple[int, bool]] = {}

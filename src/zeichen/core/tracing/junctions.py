@@ -5,7 +5,7 @@ area runs out in a slender wedge its last pixels hold less than half of it and b
 wedge's two sides are extended to where they meet.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -28,16 +28,23 @@ _BESIDE_PX = 1.0
 _LEAST_WEDGE_PX = 1.5
 # So much of a wedge must be seen in the border beside it.
 _SEEN_SHARE = 0.6
+# Where four areas meet, pixels show two junctions joined by so many cracks at most, of areas with a rim that is longer.
+_SHORT_CRACKS = 3
+_LEAST_RIM_CRACKS = 12
+# And their lines meet this near to each other, if not the wrong way round.
+_ONE_PLACE_PX = 0.35
 
 
 @dataclass(frozen=True, slots=True)
 class Junctions:
     """Where borders meet and how.
 
-    leaving: how each arc's end leaves its junction; places: (n, 2) px; wedges: for each junction that is
-    the tip of a slender wedge, where the wedge's last own pixel is.
+    map: the map whose junctions they are, those that are one place joined; leaving: how each arc's end leaves its
+    junction; places: (n, 2) px; wedges: for each junction that is the tip of a slender wedge, where the wedge's
+    last own pixel is.
     """
 
+    map: PlanarMap
     leaving: dict[ArcEnd, Leaving]
     places: FloatArray
     wedges: dict[int, FloatArray]
@@ -79,6 +86,8 @@ def find_junctions(
 ) -> Junctions:
     """Return how arcs leave each junction, and where, extended to it, they come nearest to meeting.
 
+    Two junctions beside each other may be one place where four areas meet: the map that is returned joins them.
+
     Parameters
     ----------
     planar : PlanarMap
@@ -90,6 +99,35 @@ def find_junctions(
         Whether an arc has areas on both sides.
     fit : FitSettings
     """
+    found = _found(planar, own, witness, inside, fit)
+    joined = _joined(planar, found, inside)
+    return found if joined is None else _found(joined, own, witness, inside, fit)
+
+
+def _joined(planar: PlanarMap, found: Junctions, inside: BoolArray) -> PlanarMap | None:
+    """Return the map with junctions joined that are one place, if any are."""
+    cracks = np.diff(planar.starts)
+    rim = np.bincount(np.concatenate([planar.right, planar.left]) + 1, np.tile(cracks, 2))[1:]
+    one = np.arange(len(planar.junctions))
+    for arc in np.nonzero(inside & (cracks <= _SHORT_CRACKS))[0].tolist():
+        a, b = int(planar.start[arc]), int(planar.end[arc])
+        if a < 0 or one[a] == one[b] or a in found.wedges or b in found.wedges:
+            continue
+        if min(rim[planar.right[arc]], rim[planar.left[arc]]) < _LEAST_RIM_CRACKS:
+            continue
+        apart = found.places[b] - found.places[a]
+        onward = planar.junctions[b] - planar.junctions[a]
+        if float(np.hypot(*apart)) < _ONE_PLACE_PX or float(apart @ onward) <= 0.0:
+            one[one == one[b]] = one[a]
+    if (one == np.arange(len(one))).all():
+        return None
+    start, end = (np.where(ends >= 0, one[ends], -1) for ends in (planar.start, planar.end))
+    return replace(planar, start=start, end=end)
+
+
+def _found(
+    planar: PlanarMap, own: list[FloatArray], witness: list[BoolArray], inside: BoolArray, fit: FitSettings
+) -> Junctions:
     count = len(planar.junctions)
     vertex = planar.junctions.astype(np.float64)
     normal = np.zeros((count, 2, 2))
@@ -98,7 +136,7 @@ def find_junctions(
     leaving: dict[ArcEnd, Leaving] = {}
     for k in range(len(planar)):
         for which, junction in ((0, int(planar.start[k])), (1, int(planar.end[k]))):
-            if junction < 0:
+            if junction < 0 or is_within(planar, k):
                 continue
             if not inside[k]:
                 on_rim[junction] = True
@@ -129,7 +167,13 @@ def find_junctions(
         if tip is not None:
             wedges[j] = vertex[j]
             places[j] = tip
-    return Junctions(leaving, places, wedges)
+    return Junctions(planar, leaving, places, wedges)
+
+
+def is_within(planar: PlanarMap, arc: int) -> bool:
+    """Return whether an arc lies within one place, where junctions were joined."""
+    short = planar.starts[arc + 1] - planar.starts[arc] <= _SHORT_CRACKS
+    return bool(planar.start[arc] == planar.end[arc] >= 0 and short)
 
 
 def _ends_at(planar: PlanarMap, leaving: dict[ArcEnd, Leaving]) -> dict[int, list[ArcEnd]]:

@@ -62,7 +62,7 @@ def courses_of(planar: PlanarMap, leaving: dict[ArcEnd, Leaving]) -> list[Course
     ----------
     planar : PlanarMap
     leaving : dict
-        For each end (arc, 0 for its start or 1) at a junction between three areas how the arc leaves it;
+        For each end (arc, 0 for its start or 1) at a junction between three areas, or four, how the arc leaves it;
         ends that are left out are where a course ends.
     """
     at: dict[int, list[ArcEnd]] = {}
@@ -70,7 +70,7 @@ def courses_of(planar: PlanarMap, leaving: dict[ArcEnd, Leaving]) -> list[Course
         at.setdefault(int(planar.start[arc] if end == 0 else planar.end[arc]), []).append((arc, end))
     partner: dict[ArcEnd, ArcEnd] = {}
     for ends in at.values():
-        if len(ends) == 3 and (pair := _one_rim(ends, leaving)) is not None:
+        if len(ends) in (3, 4) and (pair := _one_rim(ends, leaving)) is not None:
             partner[pair[0]], partner[pair[1]] = pair[1], pair[0]
     courses: list[Course] = []
     used: set[int] = set()
@@ -151,10 +151,10 @@ def nearest_places(
         segment, sample = divmod(k, len(t))
         near = [_refined(curves, place, segment, float(t[sample]))]
         # A sample at a node is the end of one segment and the start of the next: the place may be on either.
-        if sample == 0 and segment:
-            near.append(_refined(curves, place, segment - 1, 1.0))
-        if sample == len(t) - 1 and segment < count - 1:
-            near.append(_refined(curves, place, segment + 1, 0.0))
+        if sample == 0 and (closed or segment):
+            near.append(_refined(curves, place, (segment - 1) % count, 1.0))
+        if sample == len(t) - 1 and (closed or segment < count - 1):
+            near.append(_refined(curves, place, (segment + 1) % count, 0.0))
         found.append(min(near)[1])
     out = np.array(found)
     if closed and len(out):
@@ -234,6 +234,9 @@ def ring(
                 [bezier.line_segments(np.stack([before[-1, 0], after[0, 3]])), after[1:]]
             )
     curves = np.concatenate(rows)
+    # What lies between junctions that are one place.
+    some = np.ptp(curves, axis=1).max(axis=1) > 0.0
+    curves = curves[some] if some.any() else curves
     # Two ways to one junction may differ in the last digit; a ring with such a gap would touch itself.
     curves[:, 3] = np.roll(curves[:, 0], -1, axis=0)
     return curves

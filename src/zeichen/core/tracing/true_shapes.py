@@ -13,6 +13,8 @@ from zeichen.core.values import BoolArray, FloatArray, value_below
 # Curves that turn less have no radius to speak of; more than a quarter and a bit, one cubic is no arc.
 _LEAST_ARC_RAD = math.radians(12.0)
 _MOST_ARC_RAD = math.radians(100.0)
+# Nor is one as good an arc as a quarter is if it turns by more than this.
+_MOST_SPLIT_RAD = math.radians(95.0)
 # A rounding smaller than this may as well be the picture's blur at a sharp corner, px.
 _LEAST_MERGED_PX = 2.5
 _MOST_TILT_RAD = math.radians(1.2)
@@ -111,6 +113,33 @@ def _off_ellipse(
     # Distance to first order: the implicit value over its gradient.
     off = np.abs(u * u + v * v - 1.0) / np.maximum(2.0 * np.hypot(u / a, v / b), 1e-9)
     return off, u, v
+
+
+def with_nodes_at(curves: FloatArray, places: FloatArray) -> FloatArray:
+    """Return a true circle or ellipse with nodes at places on it, and between those no more than it needs.
+
+    Parameters
+    ----------
+    curves : (4, 4, 2) float array
+        Its quarters; see make_circle, make_ellipse.
+    places : (n, 2) float array
+        At least one.
+    """
+    centre = (curves[0, 0] + curves[2, 0]) / 2
+    axes = np.stack([curves[0, 0] - centre, curves[1, 0] - centre], axis=1)
+    across, along = np.linalg.solve(axes, (places - centre).T)
+    angle = np.sort(np.arctan2(along, across))
+    rows = []
+    for begin, end in zip(angle, np.append(angle[1:], angle[0] + 2 * math.pi), strict=True):
+        if end - begin < 1e-9:
+            continue
+        parts = max(1, math.ceil((end - begin) / _MOST_SPLIT_RAD))
+        turn = begin + (end - begin) * np.arange(parts + 1) / parts
+        on = np.stack([np.cos(turn), np.sin(turn)], axis=1) @ axes.T
+        way = np.stack([-np.sin(turn), np.cos(turn)], axis=1) @ axes.T
+        reach = 4.0 / 3.0 * math.tan((end - begin) / parts / 4)
+        rows.append(np.stack([on[:-1], on[:-1] + reach * way[:-1], on[1:] - reach * way[1:], on[1:]], axis=1))
+    return np.asarray(np.concatenate(rows) + centre)
 
 
 def make_fillets(chain: Chain, within: float) -> int:
