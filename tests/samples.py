@@ -48,6 +48,21 @@ def ring(x: float, y: float, radius: float, inner: float, name: str = "ring") ->
     return Shape(name, (circle(x, y, radius), hole(circle(x, y, inner))))
 
 
+def pen(
+    strokes: list[list[tuple[float, float]]], *, width: float = 9.0, size: int = 200, closed=()
+) -> Picture:
+    """Strokes drawn with a round pen eight times as large and averaged."""
+    s = 8
+    canvas = np.full((size * s, size * s), 255, np.uint8)
+    for k, stroke in enumerate(strokes):
+        points = np.round(np.array(stroke) * s - 0.5).astype(np.int32)
+        cv2.polylines(canvas, [points], k in closed, 0, round(width * s), cv2.LINE_8)
+        for x, y in points:
+            cv2.circle(canvas, (int(x), int(y)), round(width * s / 2), 0, -1)
+    grey = cv2.resize(canvas, (size, size), interpolation=cv2.INTER_AREA)
+    return Picture(np.repeat(grey[..., None], 3, axis=2))
+
+
 def blob(seed: int, x: float, y: float, *, count: int = 12, radius: float = 60.0) -> Path:
     """A closed smooth curve around a place."""
     rng = np.random.default_rng(seed)

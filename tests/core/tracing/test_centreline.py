@@ -11,26 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import ndimage
 
+from samples import pen
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.raster import Picture
 from zeichen.core.tracing import Method, TraceSettings, trace
 from zeichen.core.tracing.centreline import _without_spots
-
-
-def pen(
-    strokes: list[list[tuple[float, float]]], *, width: float = 9.0, size: int = 200, closed=()
-) -> Picture:
-    """Strokes drawn with a round pen eight times as large and averaged."""
-    s = 8
-    canvas = np.full((size * s, size * s), 255, np.uint8)
-    for k, stroke in enumerate(strokes):
-        points = np.round(np.array(stroke) * s - 0.5).astype(np.int32)
-        cv2.polylines(canvas, [points], k in closed, 0, round(width * s), cv2.LINE_8)
-        for x, y in points:
-            cv2.circle(canvas, (int(x), int(y)), round(width * s / 2), 0, -1)
-    grey = cv2.resize(canvas, (size, size), interpolation=cv2.INTER_AREA)
-    return Picture(np.repeat(grey[..., None], 3, axis=2))
 
 
 def lines(picture, **changes):

@@ -14,8 +14,10 @@ from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
+from zeichen.core.tracing.dashes import short_dashes
 from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.knots import sound_runs
+from zeichen.core.tracing.left_over import drawn, with_what_is_left
 from zeichen.core.tracing.meetings import Stroke, joined_strokes, tracks_into_knots
 from zeichen.core.tracing.pen_room import within_ink
 from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
@@ -27,6 +29,10 @@ from zeichen.core.values import AnyArray, FloatArray
 
 # Areas thicker than this many line widths are not lines.
 _THICK = 1.7
+# What reaches no further than this many is a spot, if it is no dash.
+_SPOT = 1.6
+# Strokes that explain a thick part are drawn so much wider, px.
+_WIDER_PX = 1.5
 # A line's middle may be off by so many times the tolerance, or times its width in px if that is more.
 _GIVE, _GIVE_OF_WIDTH = 1.25, 0.1
 
@@ -45,6 +51,7 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     report(0.1)
     half = half_widths(mask)
     skeleton = skeleton_of(mask, half)
+    dashes, mask, skeleton = short_dashes(mask, ink, skeleton, smallest)
     thick = _thick(mask, half, smallest, skeleton.width_px)
     report(0.3)
     strokes = _strokes(ink, skeleton)
@@ -54,6 +61,7 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
             lines = mask & ~thick
             skeleton = skeleton_of(lines, half_widths(lines), width_px=skeleton.width_px)
             strokes = _strokes(np.where(thick, 0.0, ink), skeleton)
+    strokes = with_what_is_left(strokes, mask & ~thick, skeleton.width_px) + dashes
     report(0.5)
     fit = FitSettings(
         tolerance_px=max(_give(skeleton.width_px) * settings.tolerance_px / factor, 0.05),
@@ -146,23 +154,17 @@ def _thick(mask: AnyArray, half: FloatArray, smallest_px: int, width: float) -> 
         # Every pixel within a seed's own disc, and the rim that thinning would take for a line.
         far = cv2.distanceTransform((~seeds).astype(np.uint8), cv2.DIST_L2, 5)
         thick = mask & (far <= 0.5 * _THICK * width + 1.5)
-    if smallest_px >= 1.6 * width:
+    if smallest_px >= _SPOT * width:
         return thick
     _, labels, stats, _ = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
-    spots = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1) < 1.6 * width
+    spots = stats[:, [cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT]].max(axis=1) < _SPOT * width
     spots[0] = False
     return np.asarray(thick | spots[labels])
 
 
 def _unexplained(thick: AnyArray, strokes: list[Stroke], width: float) -> AnyArray:
     """Return the thick parts of a mask that are not just lines lying across each other."""
-    drawn = np.zeros(thick.shape, np.uint8)
-    for stroke in strokes:
-        points = np.round((stroke.points - 0.5) * 8).astype(np.int32)
-        cv2.polylines(
-            drawn, [points.reshape(-1, 1, 2)], stroke.closed, 1, max(1, round(stroke.width + 1.5)), shift=3
-        )
-    left = half_widths(thick & (drawn == 0))
+    left = half_widths(thick & (drawn(strokes, thick.shape, _WIDER_PX) == 0))
     _, labels = cv2.connectedComponents(thick.astype(np.uint8), connectivity=8)
     wide = np.unique(labels[(left > 0.4 * width + 0.5) & thick])
     return np.asarray(np.isin(labels, wide[wide > 0]))

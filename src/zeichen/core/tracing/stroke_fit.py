@@ -7,9 +7,11 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import fit_chain, fit_open
 from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.meetings import Stroke
+from zeichen.core.tracing.sound_fit import following_points
 from zeichen.core.values import BoolArray, FloatArray
 
 # Points further apart than this (px, widths) have a gap between them ...
@@ -17,6 +19,8 @@ _LEAST_GAP_PX = 2.5
 _LEAST_GAP = 0.25
 # ... which the pen crossed straight if a curve through the points would be longer by this share of it.
 _DETOUR = 0.06
+# A segment this much longer than the way along its points (times, px) went astray between two of them.
+_OVERLONG, _OVERLONG_PX = 1.15, 2.0
 
 
 def fitted_stroke(stroke: Stroke, fit: FitSettings) -> Path:
@@ -40,14 +44,33 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
     if len(points) < 4:
         ends = points if len(points) > 1 else np.vstack([points[0] - 0.05, points[0] + 0.05])
         return bezier.line_segments(ends[[0, -1]])
-    curves = fit_open(points, fit, hushed=False).curves()
     step = _steps(points)
+    chain = fit_open(points, fit, hushed=False)
+    curves = chain.curves()
     gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
     if gaps.any():
         detour = float(bezier.arc_lengths(curves).sum() - step.sum())
         if detour > _DETOUR * float(step[gaps].sum()) + 0.2:
-            curves = fit_open(_bridged(points, gaps), fit, hushed=False).curves()
-    return curves
+            points, bridged = _bridged(points, gaps)
+            chain = fit_open(points, fit, hushed=False)
+            step, gaps = _steps(points), bridged
+    if astray := _overlong(chain, step, gaps):
+        chain.start_over(astray, fit.allowed_px, keep_corners=True)
+        if astray := _overlong(chain, step, gaps):
+            return following_points(chain.curves(), points, set(astray))
+    return chain.curves()
+
+
+def _overlong(chain: Chain, step: FloatArray, gaps: BoolArray) -> list[int]:
+    """Return which segments of an open chain, gaps aside, are far longer than the steps between their points."""
+    along = np.concatenate([[0.0], np.cumsum(step)])
+    at = np.minimum(chain.first[: chain.count], len(step))
+    at[0], at[-1] = 0, len(step)
+    curves = chain.curves()
+    chord = np.hypot(*(curves[:, 3] - curves[:, 0]).T)
+    way = np.maximum(along[at[1:]] - along[at[:-1]], chord)
+    long = bezier.arc_lengths(curves) > _OVERLONG * way + _OVERLONG_PX
+    return [int(k) for k in np.nonzero(long)[0] if not gaps[at[k] : at[k + 1]].any()]
 
 
 def _spaced(points: FloatArray, closed: bool) -> FloatArray:
@@ -65,13 +88,19 @@ def _steps(points: FloatArray) -> FloatArray:
     return np.asarray(np.hypot(step[:, 0], step[:, 1]))
 
 
-def _bridged(points: FloatArray, gaps: BoolArray) -> FloatArray:
-    """Return points with others, a pixel apart, put in straight over gaps (after which points they are is given)."""
+def _bridged(points: FloatArray, gaps: BoolArray) -> tuple[FloatArray, BoolArray]:
+    """Return points with others, a pixel apart, put in straight over gaps, and which steps are over gaps.
+
+    gaps: after which points they are.
+    """
     out: list[FloatArray] = []
+    over: list[BoolArray] = []
     first = 0
     for gap in np.nonzero(gaps)[0]:
         a, b = points[gap], points[gap + 1]
         t = np.linspace(0.0, 1.0, max(2, round(math.hypot(*(b - a)))) + 1)[1:-1, None]
         out += [points[first : gap + 1], a + t * (b - a)]
+        over += [np.zeros(gap - first, np.bool_), np.ones(len(t) + 1, np.bool_)]
         first = int(gap) + 1
-    return np.vstack([*out, points[first:]])
+    rest = points[first:]
+    return np.vstack([*out, rest]), np.concatenate([*over, np.zeros(len(rest) - 1, np.bool_)])

@@ -1,0 +1,151 @@
+"""Ink that no stroke covers: a line's end beyond another line, or its foot beyond a corner."""
+
+import math
+from dataclasses import replace
+
+import cv2
+import numpy as np
+
+from zeichen.core.geometry.nearest import nearest_on
+from zeichen.core.tracing.meetings import Stroke
+from zeichen.core.tracing.skeleton import half_widths
+from zeichen.core.tracing.stroke_middle import ink_at
+from zeichen.core.values import AnyArray, FloatArray
+
+# Ink is left over where a disc of this radius lies in it, line widths and px.
+_LEFT, _LEFT_PX = 0.14, 0.5
+# A pen has been where so much of its width is free on all sides, and its way there, from the strokes, is ink.
+_ROOM, _ROOM_ON_THE_WAY = 0.4, 0.3
+# What is nearer to a stroke's middle is the stroke's own rim, line widths.
+_LEAST = 0.35
+# A stroke ends where it is left if it does so within this, line widths, and goes on if it bends by no more than that.
+_AT_END = 0.35
+_ONWARD_DEG = 50.0
+_DRAWN_PX = 1.0
+# By how much room for the pen counts more than being far from all strokes, and places that are as far, px.
+_ROOMY, _AS_FAR_PX = 2.0, 0.75
+# Such places further apart than this, line widths, are a line beside another.
+_BESIDE = 0.6
+_SUBPIXEL_BITS = 3
+
+
+def drawn(strokes: list[Stroke], shape: tuple[int, int], wider_px: float) -> AnyArray:
+    """Return which pixels strokes cover, all of them so much wider."""
+    return _lines(strokes, shape, [max(1, round(stroke.width + wider_px)) for stroke in strokes])
+
+
+def _lines(strokes: list[Stroke], shape: tuple[int, int], widths_px: list[int]) -> AnyArray:
+    out = np.zeros(shape, np.uint8)
+    for stroke, width in zip(strokes, widths_px, strict=True):
+        points = np.round((stroke.points - 0.5) * (1 << _SUBPIXEL_BITS)).astype(np.int32)
+        cv2.polylines(out, [points.reshape(-1, 1, 2)], stroke.closed, 1, width, shift=_SUBPIXEL_BITS)
+    return out
+
+
+def with_what_is_left(strokes: list[Stroke], mask: AnyArray, width: float) -> list[Stroke]:
+    """Return strokes led on to where there is ink that none of them covers.
+
+    Parameters
+    ----------
+    strokes : list of Stroke, px
+    mask : (height, width) bool array
+        Which pixels belong to lines.
+    width : float, px
+        Of the lines.
+    """
+    left = mask & (drawn(strokes, mask.shape, _DRAWN_PX) == 0)
+    deep = half_widths(left) > _LEFT * width + _LEFT_PX
+    if not deep.any() or not strokes:
+        return strokes
+    # To the edge of the ink, half a pixel before the middle of the next light one.
+    half = half_widths(mask) - 0.5
+    away = cv2.distanceTransform(1 - _lines(strokes, mask.shape, [1] * len(strokes)), cv2.DIST_L2, 5)
+    out = list(strokes)
+    _, labels = cv2.connectedComponents(left.astype(np.uint8), connectivity=8)
+    for number in np.unique(labels[deep]).tolist():
+        places = _furthest(labels == number, half, away, width)
+        if len(places) and float(np.ptp(places, axis=0).max()) > _BESIDE * width:
+            out.append(Stroke(_in_line(places), False, width))
+        elif len(places):
+            _lead_to(out, places.mean(axis=0), half, width)
+    return out
+
+
+def _furthest(piece: AnyArray, half: FloatArray, away: AnyArray, width: float) -> FloatArray:
+    """Return where a pen that left a piece of ink was furthest from all strokes, (n, 2): along a line beside one."""
+    rows, columns = np.nonzero(piece)
+    around = math.ceil(width)
+    top, left = max(0, rows.min() - around), max(0, columns.min() - around)
+    window = (slice(top, rows.max() + around + 1), slice(left, columns.max() + around + 1))
+    reach = cv2.distanceTransform((~piece[window]).astype(np.uint8), cv2.DIST_L2, 5) < 0.5 * width
+    possible = reach & (half[window] >= _ROOM * width) & (away[window] > _LEAST * width)
+    if not possible.any():
+        return np.zeros((0, 2))
+    # Beyond where the pen was last there is less and less room for it.
+    score = np.where(possible, away[window] + _ROOMY * np.minimum(half[window], 0.5 * width), 0.0)
+    down, across = np.nonzero(score > score.max() - _AS_FAR_PX)
+    return np.stack([across + left + 0.5, down + top + 0.5], axis=1)
+
+
+def _in_line(places: FloatArray) -> FloatArray:
+    """Return the mean places along the direction in which some extend furthest, about a pixel apart."""
+    middle = places.mean(axis=0)
+    way = np.linalg.svd(places - middle, full_matrices=False)[2][0]
+    step = np.round((places - middle) @ way).astype(np.int64)
+    step -= step.min()
+    count = np.bincount(step)
+    sums = np.stack([np.bincount(step, places[:, axis]) for axis in range(2)], axis=1)
+    return np.asarray(sums[count > 0] / count[count > 0, None])
+
+
+def _lead_to(strokes: list[Stroke], place: FloatArray, half: FloatArray, width: float) -> None:
+    """Lead the stroke that ends nearest to a place on to it, or begin another at the nearest stroke."""
+    feet = [_foot(stroke, place) for stroke in strokes]
+    start = min(feet, key=lambda foot: math.dist(foot, place))
+    gap = math.dist(start, place)
+    steps = max(2, round(gap))
+    between = start + np.linspace(0.0, 1.0, steps + 1)[1:, None] * (place - start)
+    room = min(ink_at(half, float(x), float(y)) for x, y in between)
+    if gap < _LEAST * width or room < _ROOM_ON_THE_WAY * width:
+        return
+    ending = _ending_at(strokes, start, (place - start) / gap, width)
+    if ending is None:
+        strokes.append(Stroke(np.vstack([start, between]), False, width))
+        return
+    number, at_start, bend_deg = ending
+    stroke = strokes[number]
+    run = stroke.points if at_start else stroke.points[::-1]
+    corners = list(stroke.corners)
+    if bend_deg > _ONWARD_DEG:
+        corners.append(run[0])
+    run = np.vstack([between[::-1], run])
+    strokes[number] = replace(stroke, points=run if at_start else run[::-1], corners=corners)
+
+
+def _foot(stroke: Stroke, place: FloatArray) -> FloatArray:
+    """Return the place on a stroke nearest to another."""
+    points = np.vstack([stroke.points, stroke.points[:1]]) if stroke.closed else stroke.points
+    if len(points) < 2:
+        return np.asarray(points[0])
+    way = nearest_on(place[None], points[:-1], points[1:])[0][0]
+    return np.asarray(place + way)
+
+
+def _ending_at(
+    strokes: list[Stroke], place: FloatArray, way: FloatArray, width: float
+) -> tuple[int, bool, float] | None:
+    """Return the stroke that ends at a place, whether it starts there, and how far it bends to go on; None for none."""
+    best: tuple[int, bool, float] | None = None
+    for number, stroke in enumerate(strokes):
+        if stroke.closed or len(stroke.points) < 2:
+            continue
+        for at_start in (True, False):
+            run = stroke.points if at_start else stroke.points[::-1]
+            if math.dist(run[0], place) > _AT_END * width:
+                continue
+            come = run[0] - run[min(len(run) - 1, max(1, round(0.6 * width)))]
+            size = math.hypot(*come)
+            bend = math.degrees(math.acos(max(-1.0, min(1.0, float(come @ way) / max(size, 1e-9)))))
+            if best is None or bend < best[2]:
+                best = number, at_start, bend
+    return best
