@@ -46,31 +46,40 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
         return bezier.line_segments(ends[[0, -1]])
     step = _steps(points)
     chain = fit_open(points, fit, hushed=False)
-    curves = chain.curves()
     gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
+    curves = chain.curves()
     if gaps.any():
         detour = float(bezier.arc_lengths(curves).sum() - step.sum())
         if detour > _DETOUR * float(step[gaps].sum()) + 0.2:
-            points, bridged = _bridged(points, gaps)
-            chain = fit_open(points, fit, hushed=False)
-            step, gaps = _steps(points), bridged
-    if astray := _overlong(chain, step, gaps):
+            points, gaps = _bridged(points, gaps)
+            chain, step = fit_open(points, fit, hushed=False), _steps(points)
+            curves = chain.curves()
+    if astray := _overlong(chain, curves, step, gaps):
         chain.start_over(astray, fit.allowed_px, keep_corners=True)
-        if astray := _overlong(chain, step, gaps):
-            return following_points(chain.curves(), points, set(astray))
-    return chain.curves()
+        curves = chain.curves()
+        if astray := _overlong(chain, curves, step, gaps):
+            return following_points(curves, points, set(astray))
+    return curves
 
 
-def _overlong(chain: Chain, step: FloatArray, gaps: BoolArray) -> list[int]:
+def _overlong(chain: Chain, curves: FloatArray, step: FloatArray, gaps: BoolArray) -> list[int]:
     """Return which segments of an open chain, gaps aside, are far longer than the steps between their points."""
+    sides = curves[:, 1:] - curves[:, :-1]
+    # No curve is longer than its control polygon.
+    polygon = np.hypot(sides[..., 0], sides[..., 1]).sum(axis=1)
+    if polygon.sum() < step.sum() + _OVERLONG_PX:
+        return []
     along = np.concatenate([[0.0], np.cumsum(step)])
     at = np.minimum(chain.first[: chain.count], len(step))
     at[0], at[-1] = 0, len(step)
-    curves = chain.curves()
-    chord = np.hypot(*(curves[:, 3] - curves[:, 0]).T)
-    way = np.maximum(along[at[1:]] - along[at[:-1]], chord)
-    long = bezier.arc_lengths(curves) > _OVERLONG * way + _OVERLONG_PX
-    return [int(k) for k in np.nonzero(long)[0] if not gaps[at[k] : at[k + 1]].any()]
+    most = _OVERLONG * (along[at[1:]] - along[at[:-1]]) + _OVERLONG_PX
+    return [
+        int(k)
+        for k in np.nonzero(polygon > most)[0]
+        if not gaps[at[k] : at[k + 1]].any()
+        and not chain.line[k]
+        and bezier.arc_lengths(curves[k : k + 1])[0] > most[k]
+    ]
 
 
 def _spaced(points: FloatArray, closed: bool) -> FloatArray:
