@@ -61,7 +61,7 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
             lines = mask & ~thick
             skeleton = skeleton_of(lines, half_widths(lines), width_px=skeleton.width_px)
             strokes = _strokes(np.where(thick, 0.0, ink), skeleton)
-    strokes = with_what_is_left(strokes, mask & ~thick, skeleton.width_px) + dashes
+    strokes = with_what_is_left(strokes, mask & ~thick, half, skeleton.width_px) + dashes
     report(0.5)
     fit = FitSettings(
         tolerance_px=max(_give(skeleton.width_px) * settings.tolerance_px / factor, 0.05),

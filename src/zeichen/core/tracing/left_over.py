@@ -8,6 +8,7 @@ import numpy as np
 
 from zeichen.core.geometry.nearest import nearest_on
 from zeichen.core.tracing.meetings import Stroke
+from zeichen.core.tracing.pen_room import INSIDE, TOO_NEAR, inwards, rooms
 from zeichen.core.tracing.skeleton import half_widths
 from zeichen.core.tracing.stroke_middle import ink_at
 from zeichen.core.values import AnyArray, FloatArray
@@ -26,6 +27,8 @@ _DRAWN_PX = 1.0
 _ROOMY, _AS_FAR_PX = 2.0, 0.75
 # Such places further apart than this, line widths, are a line beside another.
 _BESIDE = 0.6
+# Half a width before a square end there is more room than this, line widths.
+_SQUARE = 0.42
 _SUBPIXEL_BITS = 3
 _EVERY = 3
 
@@ -45,7 +48,9 @@ def _lines(strokes: list[Stroke], shape: tuple[int, int], widths_px: list[int]) 
     return out
 
 
-def with_what_is_left(strokes: list[Stroke], mask: AnyArray, width: float) -> list[Stroke]:
+def with_what_is_left(
+    strokes: list[Stroke], mask: AnyArray, half: FloatArray, width: float
+) -> list[Stroke]:
     """Return strokes led on to where there is ink that none of them covers.
 
     Parameters
@@ -53,9 +58,12 @@ def with_what_is_left(strokes: list[Stroke], mask: AnyArray, width: float) -> li
     strokes : list of Stroke, px
     mask : (height, width) bool array
         Which pixels belong to lines.
+    half : (height, width) float array, px
+        How far each is from the nearest light one: see half_widths.
     width : float, px
         Of the lines.
     """
+    strokes = [stroke if stroke.closed else _ending_inside(stroke, half) for stroke in strokes]
     left = mask & (drawn(strokes, mask.shape, _DRAWN_PX) == 0)
     if not strokes or not cv2.erode(left.astype(np.uint8), np.ones((3, 3), np.uint8)).any():
         return strokes
@@ -63,7 +71,7 @@ def with_what_is_left(strokes: list[Stroke], mask: AnyArray, width: float) -> li
     if not deep.any():
         return strokes
     # To the edge of the ink, half a pixel before the middle of the next light one.
-    half = half_widths(mask) - 0.5
+    half = half - 0.5
     away = cv2.distanceTransform(1 - _lines(strokes, mask.shape, [1] * len(strokes)), cv2.DIST_L2, 5)
     out = list(strokes)
     _, labels = cv2.connectedComponents(left.astype(np.uint8), connectivity=8)
@@ -74,6 +82,31 @@ def with_what_is_left(strokes: list[Stroke], mask: AnyArray, width: float) -> li
         elif len(places):
             _lead_to(out, places.mean(axis=0), half, width)
     return out
+
+
+def _ending_inside(stroke: Stroke, half: FloatArray) -> Stroke:
+    """Return an open stroke with ends that came too near to the side of its line moved in.
+
+    One cut square ends at the rim, too: half a width before it has all the room of a line.
+    """
+    points = stroke.points
+    near = rooms(half, np.ascontiguousarray(points[[0, -1]])) < TOO_NEAR * stroke.width
+    for side in np.nonzero(near)[0].tolist():
+        run = points if side == 0 else points[::-1]
+        away = np.hypot(*(run - run[0]).T)
+        inner = int(np.argmax(away > 0.5 * stroke.width))
+        if inner == 0:
+            continue
+        # Points there may be far apart.
+        back = run[inner] + (run[inner - 1] - run[inner]) * (
+            (away[inner] - 0.5 * stroke.width) / max(away[inner] - away[inner - 1], 1e-9)
+        )
+        if rooms(half, back[None])[0] > _SQUARE * stroke.width:
+            continue
+        place = inwards(float(run[0, 0]), float(run[0, 1]), half, INSIDE * stroke.width)
+        run = np.vstack([place, run[inner:]])
+        points = run if side == 0 else run[::-1]
+    return stroke if points is stroke.points else replace(stroke, points=points)
 
 
 def _furthest(piece: AnyArray, half: FloatArray, away: AnyArray, width: float) -> FloatArray:

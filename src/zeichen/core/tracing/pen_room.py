@@ -12,8 +12,8 @@ from zeichen.core.tracing.stroke_middle import ink_at
 from zeichen.core.values import FloatArray
 
 # Shares of the pen's width: nodes nearer to the rim than the first are moved in to the second.
-_TOO_NEAR = 0.32
-_INSIDE = 0.48
+TOO_NEAR = 0.32
+INSIDE = 0.48
 # An end further than this from the corner before it has a direction of its own, and may be cut square.
 _SHORT_TAIL = 1.5
 _STEP_PX = 0.25
@@ -37,7 +37,7 @@ def within_ink(path: Path, points: FloatArray, half: FloatArray, width: float) -
     curves = path.segments
     count = len(curves)
     nodes = curves[:, 0] if path.closed else np.vstack([curves[:, 0], curves[-1:, 3]])
-    near = np.nonzero(_rooms(half, np.ascontiguousarray(nodes)) < _TOO_NEAR * width)[0]
+    near = np.nonzero(rooms(half, np.ascontiguousarray(nodes)) < TOO_NEAR * width)[0]
     if not len(near):
         return path
     curves = curves.copy()
@@ -54,7 +54,7 @@ def within_ink(path: Path, points: FloatArray, half: FloatArray, width: float) -
         start = place
         if ink_at(half, *place) < _OUTSIDE_PX:
             start = points[int(np.hypot(*(points - place).T).argmin())]
-        step = np.array(_inwards(float(start[0]), float(start[1]), half, _INSIDE * width)) - place
+        step = np.array(inwards(float(start[0]), float(start[1]), half, INSIDE * width)) - place
         if math.hypot(*step) < _STEP_PX:
             continue
         moved = True
@@ -74,7 +74,7 @@ def _length(curve: FloatArray) -> float:
 
 
 @njit(cache=True, error_model="numpy")
-def _rooms(half: FloatArray, nodes: FloatArray) -> FloatArray:
+def rooms(half: FloatArray, nodes: FloatArray) -> FloatArray:
     """Return how far each of some places is from the nearest paper."""
     out = np.empty(len(nodes))
     for k in range(len(nodes)):
@@ -83,7 +83,7 @@ def _rooms(half: FloatArray, nodes: FloatArray) -> FloatArray:
 
 
 @njit(cache=True, error_model="numpy")
-def _inwards(x: float, y: float, half: FloatArray, wanted: float) -> tuple[float, float]:
+def inwards(x: float, y: float, half: FloatArray, wanted: float) -> tuple[float, float]:
     """Return the first place uphill that is as far from the paper as wanted, or the highest."""
     for _ in range(_MOST_STEPS):
         if ink_at(half, x, y) >= wanted:
