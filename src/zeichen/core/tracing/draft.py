@@ -71,8 +71,8 @@ def draft(
                     length,
                     begin,
                     end,
-                    spans.quiet_end if hushed and at_start else spans.quiet,
-                    spans.quiet_end if hushed and at_end else spans.quiet,
+                    _quiet(spans, hushed, at_start),
+                    _quiet(spans, hushed, at_end),
                     angles[begin],
                     angles[end % n],
                     spans.whisper,
@@ -112,6 +112,14 @@ def draft(
         corner[filled] = True
         filled += 1
     return filled, smooth
+
+
+@njit(cache=True, error_model="numpy")
+def _quiet(spans: Spans, hushed: bool, at_end: bool) -> float:
+    """Return how far what meets at a corner, or at an end, has moved the points around; a free end has not."""
+    if not at_end:
+        return spans.quiet
+    return spans.quiet_end if hushed else 0.0
 
 
 @njit(cache=True, error_model="numpy")

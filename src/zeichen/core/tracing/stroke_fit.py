@@ -12,7 +12,7 @@ from zeichen.core.tracing.curve_fit import fit_chain, fit_open
 from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.meetings import Stroke
 from zeichen.core.tracing.sound_fit import following_points
-from zeichen.core.values import BoolArray, FloatArray
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Points further apart than this (px, widths) have a gap between them ...
 _LEAST_GAP_PX = 2.5
@@ -49,7 +49,9 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
     gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
     curves = chain.curves()
     if gaps.any():
-        detour = float(bezier.arc_lengths(curves).sum() - step.sum())
+        at, way = _ways(chain, step)
+        over = np.add.reduceat(gaps, at[:-1]) > 0
+        detour = float((bezier.arc_lengths(curves[over]) - way[over]).sum())
         if detour > _DETOUR * float(step[gaps].sum()) + 0.2:
             points, gaps = _bridged(points, gaps)
             chain, step = fit_open(points, fit, hushed=False), _steps(points)
@@ -62,6 +64,14 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
     return curves
 
 
+def _ways(chain: Chain, step: FloatArray) -> tuple[AnyArray, FloatArray]:
+    """Return at which point each segment of an open chain begins and the last ends, and how long its points' way is."""
+    along = np.concatenate([[0.0], np.cumsum(step)])
+    at = np.minimum(chain.first[: chain.count], len(step))
+    at[0], at[-1] = 0, len(step)
+    return at, along[at[1:]] - along[at[:-1]]
+
+
 def _overlong(chain: Chain, curves: FloatArray, step: FloatArray, gaps: BoolArray) -> list[int]:
     """Return which segments of an open chain, gaps aside, are far longer than the steps between their points."""
     sides = curves[:, 1:] - curves[:, :-1]
@@ -69,10 +79,10 @@ def _overlong(chain: Chain, curves: FloatArray, step: FloatArray, gaps: BoolArra
     polygon = np.hypot(sides[..., 0], sides[..., 1]).sum(axis=1)
     if polygon.sum() < step.sum() + _OVERLONG_PX:
         return []
-    along = np.concatenate([[0.0], np.cumsum(step)])
-    at = np.minimum(chain.first[: chain.count], len(step))
-    at[0], at[-1] = 0, len(step)
-    most = _OVERLONG * (along[at[1:]] - along[at[:-1]]) + _OVERLONG_PX
+    at, way = _ways(chain, step)
+    # A corner may lie aside of the point where its segment begins.
+    chord = np.hypot(*(curves[:, 3] - curves[:, 0]).T)
+    most = _OVERLONG * np.maximum(way, chord) + _OVERLONG_PX
     return [
         int(k)
         for k in np.nonzero(polygon > most)[0]
