@@ -48,9 +48,7 @@ def _lines(strokes: list[Stroke], shape: tuple[int, int], widths_px: list[int]) 
     return out
 
 
-def with_what_is_left(
-    strokes: list[Stroke], mask: AnyArray, half: FloatArray, width: float
-) -> list[Stroke]:
+def with_what_is_left(strokes: list[Stroke], mask: AnyArray, half: FloatArray, width: float) -> list[Stroke]:
     """Return strokes led on to where there is ink that none of them covers.
 
     Parameters
