@@ -13,6 +13,9 @@ _SHORT_LOOP = 200
 _PACE = 6
 _NEAR_BEND = 14
 _ONE_IN = 2
+# Further from bends than this still fewer tell.
+_FAR_FROM_BENDS = 36
+_ONE_IN_FAR = 4
 _GENTLE = math.tan(math.radians(7.0))
 # No more points than this on either side of one tell how the edge runs there.
 _MOST_BESIDE = 24
@@ -39,14 +42,42 @@ def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray]:
             if abs(ax * by - ay * bx) > _GENTLE * (ax * bx + ay * by):
                 for k in range(i - _NEAR_BEND, i + _NEAR_BEND + 1):
                     bent[k % n] = True
-        last = -_ONE_IN
+        far = np.full(n, n)
+        for way in (1, -1):
+            away = n
+            # Once round before, for what lies behind the start.
+            for i in range(2 * n):
+                k = i % n if way > 0 else (n - 1 - i) % n
+                away = 0 if bent[k] else away + 1
+                far[k] = min(far[k], away)
+        last = -_ONE_IN_FAR
         for i in range(n):
-            if bent[i] or i - last >= _ONE_IN:
+            if bent[i] or i - last >= (_ONE_IN if far[i] < _FAR_FROM_BENDS else _ONE_IN_FAR):
                 kept[count] = first + i
                 count += 1
                 last = i
     begins[len(starts) - 1] = count
     return kept[:count].copy(), begins
+
+
+@njit(cache=True, error_model="numpy")
+def standing_for(kept: AnyArray, starts: AnyArray, begins: AnyArray) -> FloatArray:
+    """Return for how many points of closed contours each kept one stands: half the way to its neighbours on either side.
+
+    kept: their numbers; starts: where each contour starts among all points; begins: among those kept.
+    """
+    out = np.ones(len(kept))
+    for loop in range(len(starts) - 1):
+        first, last = begins[loop], begins[loop + 1]
+        n = starts[loop + 1] - starts[loop]
+        if last - first < 2:
+            continue
+        before = kept[last - 1] - n
+        for k in range(first, last):
+            after = kept[k + 1] if k + 1 < last else kept[first] + n
+            out[k] = 0.5 * (after - before)
+            before = kept[k]
+    return out
 
 
 @njit(cache=True, error_model="numpy")

@@ -130,9 +130,17 @@ class Chain:
         )
 
     def nodes_off(self) -> FloatArray:
-        """Return how far each node lies from the point where the segment after it begins, px."""
-        beside = self.points[self.first[: self.count] % len(self.points)]
-        return np.asarray(np.hypot(*(self.node[: self.count] - beside).T))
+        """Return how far each node lies from the points beside it, where its segment begins and the one before, px.
+
+        Straight between the two: along gentle runs points may be several px apart.
+        """
+        n, m = len(self.points), self.count
+        at = self.first[:m]
+        beside = self.points[at % n]
+        before = self.points[(at - 1) % n if self.closed else np.maximum(at - 1, 0)]
+        way, off = before - beside, self.node[:m] - beside
+        along = np.clip((off * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1e-12), 0.0, 1.0)
+        return np.asarray(np.hypot(*(off - along[:, None] * way).T))
 
     def start_over(self, segments: list[int], tolerance: float, *, keep_corners: bool = False) -> None:
         """Fit some segments anew from the points alone, their nodes put back onto the points.

@@ -102,8 +102,8 @@ def corner_angles(
     angles = np.zeros(n)
     back = np.zeros(4)
     ahead = np.zeros(4)
-    # Points about as far off as the sides reach.
-    pace = max(1, int(0.75 * reach * n / max(length[n], 1e-9)))
+    # Points about as far off as the sides reach, where they lie as near to each other as at corners.
+    pace = max(1, int(0.75 * reach / max(_usual_gap(length), 1e-9)))
     middle, turn_there = 0, 0.0
     for i in range(n):
         # Cheap looks first: most points lie on nearly straight runs, and none is far from one in three.
@@ -131,6 +131,20 @@ def corner_angles(
             continue
         angles[i] = angle
     return angles
+
+
+@njit(cache=True, error_model="numpy")
+def _usual_gap(length: FloatArray) -> float:
+    """Return how far from each other points lie that are no further apart than the mean, on average."""
+    n = len(length) - 1
+    mean = length[n] / n
+    total, count = 0.0, 0
+    for k in range(n):
+        gap = length[k + 1] - length[k]
+        if gap <= mean:
+            total += gap
+            count += 1
+    return total / count if count else mean
 
 
 @njit(cache=True, error_model="numpy")

@@ -24,7 +24,7 @@ def fit_contour(points: FloatArray, settings: FitSettings) -> Path:
     return Path(fit_chain(points, settings).curves())
 
 
-def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
+def fit_chain(points: FloatArray, settings: FitSettings, weight: FloatArray | None = None) -> Chain:
     """Return a closed chain of lines and cubics along a closed contour.
 
     Parameters
@@ -32,8 +32,10 @@ def fit_chain(points: FloatArray, settings: FitSettings) -> Chain:
     points : (n, 2) float array, px
         At least three points, the last not repeating the first.
     settings : FitSettings
+    weight : (n,) float array, optional
+        What say each point has, at least 1.
     """
-    chain, smooth = _drafted(points, settings, closed=True, hushed=True)
+    chain, smooth = _drafted(points, settings, weight, closed=True, hushed=True)
     _finish(chain, settings)
     if smooth:
         within = max(0.05, 3.0 * settings.noise_px, 0.25 * settings.allowed_px)
@@ -60,17 +62,20 @@ def fit_open(
     hushed : bool
         Points near the ends are moved by what meets there and have little say.
     """
-    chain, _ = _drafted(points, settings, closed=False, hushed=hushed)
+    chain, _ = _drafted(points, settings, None, closed=False, hushed=hushed)
     chain.pinned[0], chain.pinned[chain.count - 1] = pinned
     _finish(chain, settings)
     return chain
 
 
-def _drafted(points: FloatArray, settings: FitSettings, *, closed: bool, hushed: bool) -> tuple[Chain, bool]:
+def _drafted(
+    points: FloatArray, settings: FitSettings, weight: FloatArray | None, *, closed: bool, hushed: bool
+) -> tuple[Chain, bool]:
     """Return a chain as its corners and the best breaks between them make it, and whether it is all smooth."""
     points = np.ascontiguousarray(points, dtype=np.float64)
     n = len(points)
-    chain = Chain(points, np.ones(n), closed=closed, room=n + 8, calm=closed and settings.calm)
+    say = np.ones(n) if weight is None else weight.copy()
+    chain = Chain(points, say, closed=closed, room=n + 8, calm=closed and settings.calm)
     chain.count, smooth = draft(
         points,
         closed,

@@ -13,7 +13,7 @@ from numba import njit
 
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.tracing.boundary import Contours
-from zeichen.core.tracing.boundary_ways import normals, telling
+from zeichen.core.tracing.boundary_ways import normals, standing_for, telling
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
 from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_gaps_bridged
 from zeichen.core.tracing.tip_patches import Ink
@@ -52,6 +52,7 @@ class EdgePoints:
     blur_px: the picture's blur beside those.
     noise_px: typical error of a single point, from how badly the profile fits.
     unexplained: for each point the RMS of grey, as a share of the contrast, that a plain edge leaves.
+    stands_for: for how many points as they were found each of these stands.
     ink: the picture's own pixels, and what they say of the ink.
     """
 
@@ -60,6 +61,7 @@ class EdgePoints:
     blur_px: float
     noise_px: float
     unexplained: FloatArray
+    stands_for: FloatArray
     ink: Ink
 
 
@@ -82,7 +84,7 @@ def settle(
     """
     points, starts = contours.points, contours.starts
     if not len(points):
-        return EdgePoints(contours, 1.0, 0.0, 0.0, np.zeros(0), Ink(grey, ink, paper))
+        return EdgePoints(contours, 1.0, 0.0, 0.0, np.zeros(0), np.zeros(0), Ink(grey, ink, paper))
     edges = Edges(
         np.ascontiguousarray(grey)[:, :, None],
         np.empty((0, 0), np.int32),
@@ -112,6 +114,7 @@ def settle(
             inner.blur_px * factor,
             inner.noise_px * factor,
             inner.unexplained,
+            inner.stands_for,
             inner.ink,
         )
     if unexplained > _TWO_TONES:
@@ -120,6 +123,7 @@ def settle(
     kept = np.arange(len(points))
     if sparse:
         kept, starts = telling(points, starts)
+    stands_for = standing_for(kept, contours.starts, starts)
     moved, left, normal = edges.settled_at(kept, points, blur)
     tones = np.tile([float(ink), float(paper)], (len(kept), 1))
     if len(asked := _doubtful(left, starts)):
@@ -136,7 +140,7 @@ def settle(
         normal, _, _ = normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, np.arange(len(moved)))
         moved = moved + normal * _level_shift(edge_profile(blur), share)[:, None]
     noise = replace(edges, starts=starts).noise(moved)
-    return EdgePoints(Contours(moved, starts), 1.0, blur, noise, left, Ink(grey, ink, paper))
+    return EdgePoints(Contours(moved, starts), 1.0, blur, noise, left, stands_for, Ink(grey, ink, paper))
 
 
 @dataclass(frozen=True, slots=True)

@@ -40,6 +40,7 @@ def fit_soundly(
     settings: FitSettings,
     *,
     step: Callable[[float], None],
+    weights: list[FloatArray] | None = None,
     ink: Ink | None = None,
     safe: list[FloatArray] | None = None,
 ) -> tuple[list[Path], int]:
@@ -55,6 +56,8 @@ def fit_soundly(
     settings : FitSettings
     step : function of a share 0-1
         Called now and then; may raise to stop the work.
+    weights : list of (n,) float arrays, optional
+        What say each point has; see fit_chain.
     ink : Ink, optional
         With it corners are put where the ink is.
     safe : list of (n, 2) float arrays, px, optional
@@ -66,7 +69,7 @@ def fit_soundly(
     for number, loop in enumerate(loops):
         if number % 64 == 0:
             step(number / len(loops))
-        chain = fit_chain(loop, settings)
+        chain = fit_chain(loop, settings, None if weights is None else weights[number])
         strayed.append(call_back(chain, settings))
         chains.append(chain)
     if ink is not None:
