@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zeichen.core.tracing.boundary_ways import normals, telling
+from zeichen.core.tracing.boundary_ways import normals, standing_for, telling
 
 
 def circle(radius: float, step: float = 0.8) -> np.ndarray:
@@ -52,19 +52,20 @@ def test_the_numbers_asked_for_may_lie_in_any_of_several_contours():
     assert bend == pytest.approx([1 / 30, 1 / 30, 1 / 60, 1 / 60], rel=0.03)
 
 
-def test_a_square_keeps_all_points_at_its_corners_and_every_second_between():
-    points = square(120.0)
+def test_a_square_keeps_all_points_at_its_corners_and_ever_fewer_away_from_them():
+    points = square(160.0)
     kept, starts = telling(points, np.array([0, len(points)]))
     assert starts.tolist() == [0, len(kept)]
     gaps = np.diff(kept)
-    assert set(gaps.tolist()) == {1, 2} and kept[0] == 0
-    corner = np.abs(points[:, None] - [[0, 0], [120, 0], [120, 120], [0, 120]]).max(axis=2).min(axis=1)
+    assert set(gaps.tolist()) == {1, 2, 4} and kept[0] == 0
+    corner = np.abs(points[:, None] - [[0, 0], [160, 0], [160, 160], [0, 160]]).max(axis=2).min(axis=1)
     assert set(np.nonzero(corner < 8.0)[0].tolist()) <= set(kept.tolist())
-    assert len(kept) < 0.75 * len(points)
+    assert len(kept) < 0.6 * len(points)
+    assert gaps[(corner[kept[:-1]] > 60.0) & (corner[kept[1:]] > 60.0)].min() == 4
 
 
-@pytest.mark.parametrize(("radius", "share"), [(20.0, 1.0), (26.0, 1.0), (120.0, 0.5), (400.0, 0.5)])
-def test_tight_bends_keep_all_points_and_gentle_ones_half(radius, share):
+@pytest.mark.parametrize(("radius", "share"), [(20.0, 1.0), (26.0, 1.0), (120.0, 0.25), (400.0, 0.25)])
+def test_tight_bends_keep_all_points_and_gentle_ones_a_quarter(radius, share):
     points = circle(radius)
     kept, _ = telling(points, np.array([0, len(points)]))
     assert len(kept) == pytest.approx(share * len(points), abs=0.01 * len(points))
@@ -76,7 +77,20 @@ def test_short_contours_keep_all_points_wherever_they_lie_in_the_list():
     edges = np.cumsum([0, len(dot), len(disc), len(dot)])
     kept, starts = telling(points, edges)
     sizes = np.diff(starts)
-    assert sizes[0] == sizes[2] == len(dot) and sizes[1] < 0.52 * len(disc)
+    assert sizes[0] == sizes[2] == len(dot) and sizes[1] < 0.27 * len(disc)
     for loop in range(3):
         mine = kept[starts[loop] : starts[loop + 1]]
         assert mine[0] == edges[loop] and (mine < edges[loop + 1]).all()
+
+
+@given(st.floats(20, 200), st.floats(30, 200))
+def test_those_kept_stand_for_all_points_together(radius, side):
+    points = np.concatenate([circle(radius), square(side)])
+    starts = np.array([0, len(circle(radius)), len(points)])
+    kept, begins = telling(points, starts)
+    stands_for = standing_for(kept, starts, begins)
+    for loop in range(2):
+        mine = slice(begins[loop], begins[loop + 1])
+        assert stands_for[mine].sum() == pytest.approx(starts[loop + 1] - starts[loop])
+        gaps = np.diff(kept[mine])
+        assert stands_for[mine][1:-1] == pytest.approx((gaps[:-1] + gaps[1:]) / 2)

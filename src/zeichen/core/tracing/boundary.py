@@ -77,7 +77,9 @@ def find_contours(grey: Bytes8Array, *, level: float, invert: bool = False) -> C
     threshold = int(np.floor(level))
     height, width = grey.shape
     # A rim of light pixels all around, and as many to the right as make whole words of eight.
-    dark = np.zeros((height + 2, (width + 2 + 8) // 8 * 8), np.uint8)
+    dark = np.empty((height + 2, (width + 2 + 8) // 8 * 8), np.uint8)
+    dark[0] = dark[-1] = dark[:, 0] = 0
+    dark[:, width + 1 :] = 0
     inside = dark[1 : height + 1, 1 : width + 1].view(np.bool_)
     (np.greater if invert else np.less_equal)(grey, threshold, out=inside)
     points, follower = _link(

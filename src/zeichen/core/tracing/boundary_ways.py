@@ -33,31 +33,43 @@ def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray]:
     for loop in range(len(starts) - 1):
         first, n = starts[loop], starts[loop + 1] - starts[loop]
         begins[loop] = count
-        bent = np.full(n, n < _SHORT_LOOP)
-        for i in range(0, n if n >= _SHORT_LOOP else 0):
-            x, y = points[first + i, 0], points[first + i, 1]
-            before, after = (i - _PACE) % n, (i + _PACE) % n
-            ax, ay = x - points[first + before, 0], y - points[first + before, 1]
-            bx, by = points[first + after, 0] - x, points[first + after, 1] - y
-            if abs(ax * by - ay * bx) > _GENTLE * (ax * bx + ay * by):
-                for k in range(i - _NEAR_BEND, i + _NEAR_BEND + 1):
-                    bent[k % n] = True
-        far = np.full(n, n)
-        for way in (1, -1):
-            away = n
-            # Once round before, for what lies behind the start.
-            for i in range(2 * n):
-                k = i % n if way > 0 else (n - 1 - i) % n
-                away = 0 if bent[k] else away + 1
-                far[k] = min(far[k], away)
+        away = _from_bends(points[first : first + n])
         last = -_ONE_IN_FAR
         for i in range(n):
-            if bent[i] or i - last >= (_ONE_IN if far[i] < _FAR_FROM_BENDS else _ONE_IN_FAR):
+            if away[i] == 0 or i - last >= (_ONE_IN if away[i] < _FAR_FROM_BENDS else _ONE_IN_FAR):
                 kept[count] = first + i
                 count += 1
                 last = i
     begins[len(starts) - 1] = count
     return kept[:count].copy(), begins
+
+
+@njit(cache=True, error_model="numpy")
+def _from_bends(points: FloatArray) -> AnyArray:
+    """Return how many points each point of a closed contour is away from those near a bend; 0: it is one of them."""
+    n = len(points)
+    away = np.full(n, 2 * n)
+    if n < _SHORT_LOOP:
+        away[:] = 0
+        return away
+    before, after = n - _PACE, _PACE
+    for i in range(n):
+        ax, ay = points[i, 0] - points[before, 0], points[i, 1] - points[before, 1]
+        bx, by = points[after, 0] - points[i, 0], points[after, 1] - points[i, 1]
+        if abs(ax * by - ay * bx) > _GENTLE * (ax * bx + ay * by):
+            away[i] = 0
+        before = before + 1 if before + 1 < n else 0
+        after = after + 1 if after + 1 < n else 0
+    # Twice round, for what lies behind the start, in either direction.
+    for way in (1, -1):
+        steps = 2 * n
+        for j in range(2 * n):
+            i = j if j < n else j - n
+            if way < 0:
+                i = n - 1 - i
+            steps = min(steps + 1, away[i])
+            away[i] = steps
+    return np.maximum(away - _NEAR_BEND, 0)
 
 
 @njit(cache=True, error_model="numpy")

@@ -72,7 +72,9 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
         loops,
         settings_fit,
         step=lambda share: report(0.2 + 0.5 * share),
-        weights=[edge.stands_for[edge.contours.starts[k] : edge.contours.starts[k + 1]] for k in kept.tolist()],
+        weights=[
+            edge.stands_for[edge.contours.starts[k] : edge.contours.starts[k + 1]] for k in kept.tolist()
+        ],
         ink=edge.ink,
         safe=[contours[int(k)] for k in kept],
     )
