@@ -69,12 +69,12 @@ def _from_bends(points: FloatArray) -> AnyArray:
                 i = n - 1 - i
             steps = min(steps + 1, away[i])
             away[i] = steps
-    return np.maximum(away - _NEAR_BEND, 0)
+    return np.asarray(np.maximum(away - _NEAR_BEND, 0))
 
 
 @njit(cache=True, error_model="numpy")
 def standing_for(kept: AnyArray, starts: AnyArray, begins: AnyArray) -> FloatArray:
-    """Return for how many points of closed contours each kept one stands: half the way to its neighbours on either side.
+    """Return for how many points of closed contours each kept one stands: half the way to its neighbours.
 
     kept: their numbers; starts: where each contour starts among all points; begins: among those kept.
     """

@@ -34,7 +34,7 @@ _SPOT = 1.6
 # Strokes that explain a thick part are drawn so much wider, px.
 _WIDER_PX = 1.5
 # A line's middle may be off by so many times the tolerance, or times its width in px if that is more.
-_GIVE, _GIVE_OF_WIDTH = 1.25, 0.1
+_GIVE, _GIVE_OF_WIDTH = 1.7, 0.1
 
 
 def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:

@@ -50,7 +50,8 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
     curves = chain.curves()
     if gaps.any():
         at, way = _ways(chain, step)
-        over = np.add.reduceat(gaps, at[:-1]) > 0
+        passed = np.concatenate([[0], np.cumsum(gaps)])
+        over = passed[at[1:]] > passed[at[:-1]]
         detour = float((bezier.arc_lengths(curves[over]) - way[over]).sum())
         if detour > _DETOUR * float(step[gaps].sum()) + 0.2:
             points, gaps = _bridged(points, gaps)
