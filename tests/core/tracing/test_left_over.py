@@ -81,8 +81,35 @@ def test_no_curve_runs_off_between_points_that_jump_aside(jump_px):
     run = np.column_stack([jump_px - 0.002 * y**2, y - 1.2])
     points = np.vstack([(0.0, 0.0), (jump_px, -0.2), run])
     fit = FitSettings(tolerance_px=0.36, stroke_px=18.0, noise_px=0.02)
-    curves = fitted_stroke(Stroke(points, closed=False, width=18.0), fit).segments
+    ink = np.full((120, 40), 9.0)
+    curves = fitted_stroke(Stroke(points, closed=False, width=18.0), fit, ink).segments
     drawn = bezier.flatten(curves, tolerance=0.01)
     assert drawn[:, 1].max() < 2.0
     along = shapely.LineString(points)
     assert shapely.LineString(drawn).length < along.length + 1.5
+
+
+@pytest.mark.parametrize("turn_deg", [60, 90, 110])
+@pytest.mark.parametrize("widths", [1.0, 1.3, 1.6])
+def test_a_round_bend_of_a_line_is_followed_and_no_corner(widths, turn_deg):
+    radius, turn = widths * WIDTH, math.radians(turn_deg)
+    arc = np.linspace(0, turn, 40)
+    bend = np.column_stack([radius * np.sin(arc), radius * (1 - np.cos(arc))])
+    way = np.array([math.cos(turn), math.sin(turn)])
+    points = np.vstack([[(-70.0, 0.0)], bend, [bend[-1] + 60 * way]]) + (90.4, 60.7)
+    true = [[tuple(point) for point in points.tolist()]]
+    assert apart(lines(pen(true, width=WIDTH)), true) < 0.6
+
+
+@pytest.mark.parametrize("turn_deg", [60, 90, 110])
+def test_a_corner_of_a_line_has_a_node_with_two_directions(turn_deg):
+    turn = math.radians(turn_deg)
+    corner = np.array([90.4, 60.7])
+    ends = corner - (70.0, 0.0), corner + 70 * np.array([math.cos(turn), math.sin(turn)])
+    true = [[tuple(ends[0]), tuple(corner), tuple(ends[1])]]
+    (path,) = lines(pen(true, width=WIDTH)).paths
+    k = int(np.linalg.norm(path.segments[1:, 0] - corner, axis=1).argmin())
+    before, after = path.segments[k], path.segments[k + 1]
+    come, go = before[3] - before[2], after[1] - after[0]
+    bend = math.degrees(math.acos(come @ go / math.hypot(*come) / math.hypot(*go)))
+    assert np.linalg.norm(after[0] - corner) < 1.0 and bend > 0.7 * turn_deg

@@ -33,7 +33,7 @@ def fit_chain(points: FloatArray, settings: FitSettings, weight: FloatArray | No
         At least three points, the last not repeating the first.
     settings : FitSettings
     weight : (n,) float array, optional
-        What say each point has, at least 1.
+        What say each point has.
     """
     chain, smooth = _drafted(points, settings, weight, closed=True, hushed=True)
     _finish(chain, settings)
@@ -49,6 +49,7 @@ def fit_open(
     *,
     pinned: tuple[bool, bool] = (True, True),
     hushed: bool = True,
+    weight: FloatArray | None = None,
 ) -> Chain:
     """Return an open chain along an open polyline, from its first to its last point.
 
@@ -61,8 +62,10 @@ def fit_open(
         Whether the chain must keep its start and its end.
     hushed : bool
         Points near the ends are moved by what meets there and have little say.
+    weight : (n,) float array, optional
+        What say each point has.
     """
-    chain, _ = _drafted(points, settings, None, closed=False, hushed=hushed)
+    chain, _ = _drafted(points, settings, weight, closed=False, hushed=hushed)
     chain.pinned[0], chain.pinned[chain.count - 1] = pinned
     _finish(chain, settings)
     return chain

@@ -10,7 +10,9 @@ from zeichen.core.geometry.drawing import Path
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import fit_chain, fit_open
 from zeichen.core.tracing.fit_settings import FitSettings
+from zeichen.core.tracing.local import cumulative_length, side_estimate
 from zeichen.core.tracing.meetings import Stroke
+from zeichen.core.tracing.pen_room import rooms
 from zeichen.core.tracing.sound_fit import following_points
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -19,33 +21,99 @@ _LEAST_GAP_PX = 2.5
 _LEAST_GAP = 0.25
 # ... which the pen crossed straight if a curve through the points would be longer by this share of it.
 _DETOUR = 0.06
+# Or if it ran over paper: where curves are looked at, and what is no ink, px.
+_SEEN_AT = np.linspace(0.0, 1.0, 17)
+_OUTSIDE_PX = 0.5
+# Up to where a corner's ink moves a line's middle, and up to where its sides are looked at, widths.
+_BESIDE, _SIDE = 0.5, 1.5
+# Sides are straight whose points are no further off a line, RMS; they turn by more than this sine and meet no further
+# off than so many widths.
+_STRAIGHT_PX, _LEAST_TURN, _AS_FAR = 0.15, 0.3, 0.4
 # A segment this much longer than the way along its points (times, px) went astray between two of them.
 _OVERLONG, _OVERLONG_PX = 1.15, 2.0
 
 
-def fitted_stroke(stroke: Stroke, fit: FitSettings) -> Path:
-    """Return the path along a stroke; between its corners each part is fitted alone."""
-    points = _spaced(stroke.points, stroke.closed)
+def fitted_stroke(stroke: Stroke, fit: FitSettings, half: FloatArray) -> Path:
+    """Return the path along a stroke; between its corners each part is fitted alone.
+
+    half: (height, width), how far each pixel is from the nearest paper, px.
+    """
+    points = _spaced(stroke.points, stroke.closed).copy()
     closed = stroke.closed
     at = sorted({int(np.hypot(*(points - corner).T).argmin()) for corner in stroke.corners})
+    plain = _put_where_sides_meet(points, at, closed, stroke.width)
     if closed and at:
         points = np.vstack([points[at[0] :], points[: at[0] + 1]])
+        plain = {k - at[0] for k in plain}
+        if 0 in plain:
+            plain.add(len(points) - 1)
         at = [k - at[0] for k in at]
     elif closed and len(points) >= 6:
         return Path(fit_chain(points, fit).curves())
     cuts = [0, *(k for k in at if 0 < k < len(points) - 1), len(points) - 1]
-    parts = [_open_part(points[a : b + 1], fit, stroke.width) for a, b in pairwise(cuts) if b > a]
+    parts = []
+    for a, b in pairwise(cuts):
+        if b > a:
+            part = points[a : b + 1]
+            say = _say_beside_corners(part, a in plain, b in plain, fit, stroke.width)
+            parts.append(_open_part(part, say, fit, half, stroke.width))
     return Path(
-        np.concatenate(parts or [_open_part(points, fit, stroke.width)]), closed=closed and len(points) > 2
+        np.concatenate(parts or [_open_part(points, None, fit, half, stroke.width)]),
+        closed=closed and len(points) > 2,
     )
 
 
-def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray:
+def _put_where_sides_meet(points: FloatArray, at: list[int], closed: bool, width: float) -> set[int]:
+    """Put points at corners between straight sides where those meet; returns which those are.
+
+    at: the numbers of those at corners. The sides are seen from beyond where the corner's ink moves the middle.
+    """
+    plain: set[int] = set()
+    length = cumulative_length(points) if at else np.zeros(0)
+    come, go = np.zeros((2, 5))
+    for k in at:
+        if not closed and not width < length[k] < length[len(points) - 1] - width:
+            continue
+        if not (
+            side_estimate(points, length, k, -1, _BESIDE * width, _SIDE * width, 1, closed, come)
+            and side_estimate(points, length, k, 1, _BESIDE * width, _SIDE * width, 1, closed, go)
+        ):
+            continue
+        cross = float(come[2] * go[3] - come[3] * go[2])
+        if max(come[4], go[4]) > _STRAIGHT_PX or abs(cross) < _LEAST_TURN:
+            continue
+        along = ((go[0] - come[0]) * go[3] - (go[1] - come[1]) * go[2]) / cross
+        place = come[:2] + along * come[2:4]
+        if math.dist(place, points[k]) < _AS_FAR * width:
+            points[k] = place
+            plain.add(k)
+    return plain
+
+
+def _say_beside_corners(
+    points: FloatArray, at_start: bool, at_end: bool, fit: FitSettings, width: float
+) -> FloatArray | None:
+    """Return what say a part's points have: little beside plain corners, whose ink moves the middle of the line."""
+    if not at_start and not at_end:
+        return None
+    along = bezier.lengths_along(points)
+    beside = min(_BESIDE * width, 0.3 * float(along[-1]))
+    near = np.zeros(len(points), np.bool_)
+    if at_start:
+        near |= along < beside
+    if at_end:
+        near |= along[-1] - along < beside
+    return np.where(near, fit.whisper, 1.0)
+
+
+def _open_part(
+    points: FloatArray, say: FloatArray | None, fit: FitSettings, half: FloatArray, width: float
+) -> FloatArray:
     if len(points) < 4:
         ends = points if len(points) > 1 else np.vstack([points[0] - 0.05, points[0] + 0.05])
         return bezier.line_segments(ends[[0, -1]])
     step = _steps(points)
-    chain = fit_open(points, fit, hushed=False)
+    chain = fit_open(points, fit, hushed=False, weight=say)
     gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
     curves = chain.curves()
     if gaps.any():
@@ -53,7 +121,8 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
         passed = np.concatenate([[0], np.cumsum(gaps)])
         over = passed[at[1:]] > passed[at[:-1]]
         detour = float((bezier.arc_lengths(curves[over]) - way[over]).sum())
-        if detour > _DETOUR * float(step[gaps].sum()) + 0.2:
+        winds = detour > _DETOUR * float(step[gaps].sum()) + 0.2
+        if winds or _leaves_ink(curves[over], half):
             points, gaps = _bridged(points, gaps)
             chain, step = fit_open(points, fit, hushed=False), _steps(points)
             curves = chain.curves()
@@ -63,6 +132,12 @@ def _open_part(points: FloatArray, fit: FitSettings, width: float) -> FloatArray
         if astray := _overlong(chain, curves, step, gaps):
             return following_points(curves, points, set(astray))
     return curves
+
+
+def _leaves_ink(curves: FloatArray, half: FloatArray) -> bool:
+    """Return whether some curves run over paper."""
+    places = bezier.evaluate(curves, _SEEN_AT).reshape(-1, 2)
+    return bool((rooms(half, np.ascontiguousarray(places)) < _OUTSIDE_PX).any())
 
 
 def _ways(chain: Chain, step: FloatArray) -> tuple[AnyArray, FloatArray]:
