@@ -96,7 +96,7 @@ def test_a_round_bend_of_a_line_is_followed_and_no_corner(widths, turn_deg):
     arc = np.linspace(0, turn, 40)
     bend = np.column_stack([radius * np.sin(arc), radius * (1 - np.cos(arc))])
     way = np.array([math.cos(turn), math.sin(turn)])
-    points = np.vstack([[(-70.0, 0.0)], bend, [bend[-1] + 60 * way]]) + (90.4, 60.7)
+    points = np.vstack([[(-70.0, 0.0)], bend, [bend[-1] + 60 * way]]) + np.array([90.4, 60.7])
     true = [[tuple(point) for point in points.tolist()]]
     assert apart(lines(pen(true, width=WIDTH)), true) < 0.6
 
