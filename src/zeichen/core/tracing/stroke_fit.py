@@ -151,13 +151,13 @@ def _ways(chain: Chain, step: FloatArray) -> tuple[AnyArray, FloatArray]:
 def _overlong(chain: Chain, curves: FloatArray, step: FloatArray, gaps: BoolArray) -> list[int]:
     """Return which segments of an open chain, gaps aside, are far longer than the steps between their points."""
     sides = curves[:, 1:] - curves[:, :-1]
-    # No curve is longer than its control polygon.
-    polygon = np.hypot(sides[..., 0], sides[..., 1]).sum(axis=1)
-    if polygon.sum() < step.sum() + _OVERLONG_PX:
+    whole = curves[:, 3] - curves[:, 0]
+    polygon, chord = np.hypot(sides[..., 0], sides[..., 1]).sum(axis=1), np.hypot(whole[:, 0], whole[:, 1])
+    # About half-way between the two is a curve's length.
+    if 0.5 * float(polygon.sum() + chord.sum()) < float(step.sum()) + 0.5 * _OVERLONG_PX:
         return []
     at, way = _ways(chain, step)
     # A corner may lie aside of the point where its segment begins.
-    chord = np.hypot(*(curves[:, 3] - curves[:, 0]).T)
     most = _OVERLONG * np.maximum(way, chord) + _OVERLONG_PX
     return [
         int(k)
