@@ -27,8 +27,9 @@ _DRAWN_PX = 1.0
 _ROOMY, _AS_FAR_PX = 2.0, 0.75
 # Such places further apart than this, line widths, are a line beside another.
 _BESIDE = 0.6
-# Half a width before a square end there is more room than this, line widths.
+# Half a width before a square end there is more room than this, and ink so far aside of it just inside; line widths.
 _SQUARE = 0.42
+_CORNER, _JUST_INSIDE = 0.4, 0.12
 _SUBPIXEL_BITS = 3
 _EVERY = 3
 
@@ -85,23 +86,27 @@ def with_what_is_left(strokes: list[Stroke], mask: AnyArray, half: FloatArray, w
 def _ending_inside(stroke: Stroke, half: FloatArray) -> Stroke:
     """Return an open stroke with ends that came too near to the side of its line moved in.
 
-    One cut square ends at the rim, too: half a width before it has all the room of a line.
+    One cut square ends at the rim, too: half a width before it has all the room of a line, and its corners are ink.
     """
-    points = stroke.points
-    near = rooms(half, np.ascontiguousarray(points[[0, -1]])) < TOO_NEAR * stroke.width
+    points, width = stroke.points, stroke.width
+    near = rooms(half, np.ascontiguousarray(points[[0, -1]])) < TOO_NEAR * width
     for side in np.nonzero(near)[0].tolist():
         run = points if side == 0 else points[::-1]
         away = np.hypot(*(run - run[0]).T)
-        inner = int(np.argmax(away > 0.5 * stroke.width))
+        inner = int(np.argmax(away > 0.5 * width))
         if inner == 0:
             continue
         # Points there may be far apart.
         back = run[inner] + (run[inner - 1] - run[inner]) * (
-            (away[inner] - 0.5 * stroke.width) / max(away[inner] - away[inner - 1], 1e-9)
+            (away[inner] - 0.5 * width) / max(away[inner] - away[inner - 1], 1e-9)
         )
-        if rooms(half, back[None])[0] > _SQUARE * stroke.width:
+        way = (run[0] - back) / max(math.dist(run[0], back), 1e-9)
+        aside = _CORNER * width * np.array([-way[1], way[0]])
+        inside = run[0] - _JUST_INSIDE * width * way
+        room, *corners = rooms(half, np.stack([back, inside + aside, inside - aside]))
+        if room > _SQUARE * width and min(corners) > 0.0:
             continue
-        place = inwards(float(run[0, 0]), float(run[0, 1]), half, INSIDE * stroke.width)
+        place = inwards(float(run[0, 0]), float(run[0, 1]), half, INSIDE * width)
         run = np.vstack([place, run[inner:]])
         points = run if side == 0 else run[::-1]
     return stroke if points is stroke.points else replace(stroke, points=points)
