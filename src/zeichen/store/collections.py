@@ -6,7 +6,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from zeichen.core.errors import ConflictError, InvalidInputError, NotFoundError
-from zeichen.core.proofing.yardstick import Limits, Process, Yardstick
+from zeichen.core.proofing.yardstick import Limits, Process, Yardstick, usual_limits
 from zeichen.store.models import (
     CollectionRow,
     DrawingRow,
@@ -21,6 +21,10 @@ from zeichen.store.models import (
 from zeichen.store.records import Collection, Motif, NamedYardstick
 
 _Row = TypeVar("_Row")
+
+# The yardstick a new data folder starts with: as wide, on a blank of such a size, mm.
+_FIRST_WIDTH_MM = 80.0
+_FIRST_BLANK_MM = (100.0, 100.0)
 
 
 def add_yardstick(session: Session, name: str, yardstick: Yardstick) -> int:
@@ -55,12 +59,16 @@ def yardstick_of_motif(session: Session, motif_id: int) -> Yardstick:
 
 
 def add_collection(session: Session, name: str, yardstick_id: int) -> int:
-    """Make an empty collection; returns its id."""
+    """Make an empty collection; returns its id. Where there is no yardstick at all it gets the first, a usual one."""
     clean = " ".join(name.split())
     if not clean:
         raise InvalidInputError("The collection needs a name.")
     if session.scalar(select(CollectionRow).where(CollectionRow.name == clean)):
         raise ConflictError(f"There is a collection “{clean}” already. Choose another name.")
+    if session.scalar(select(YardstickRow.id)) is None:
+        process = Process.LASER_ENGRAVE
+        first = Yardstick(process, _FIRST_WIDTH_MM, "plate", *_FIRST_BLANK_MM, usual_limits(process))
+        yardstick_id = add_yardstick(session, "Laser engraving", first)
     require_row(session, YardstickRow, yardstick_id, "yardstick")
     row = CollectionRow(name=clean, yardstick_id=yardstick_id)
     session.add(row)
