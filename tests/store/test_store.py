@@ -423,3 +423,15 @@ def test_sketches_from_before_there_was_clean_up_come_along(tmp_path):
         assert (found.raw_sha, found.picture_sha, found.clean_steps) == (SHA, SHA, ())
         assert found.kept and (found.width_px, found.height_px) == (10, 12)
     old.dispose()
+
+
+def test_a_collection_without_a_yardstick_gets_the_first_there_is_or_a_usual_one(database: Database):
+    with database.write() as session:
+        one = collections.add_collection(session, "Wet weather", None)
+        other = collections.add_collection(session, "Dry weather", None)
+    with database.read() as session:
+        sticks = {collections.collection(session, made).yardstick_id for made in (one, other)}
+        (stick,) = collections.yardsticks(session)
+        assert sticks == {stick.id} and stick.yardstick.width_mm == 80
+    with database.write() as session, pytest.raises(NotFoundError):
+        collections.add_collection(session, "No weather", stick.id + 1)

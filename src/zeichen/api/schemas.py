@@ -51,7 +51,7 @@ class YardstickBody(Body):
 
 class CollectionBody(Body):
     name: str = Field(max_length=120)
-    yardstick_id: int
+    yardstick_id: int | None = None
 
 
 class ChosenYardstickBody(Body):

@@ -6,7 +6,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from zeichen.core.errors import ConflictError, InvalidInputError, NotFoundError
-from zeichen.core.proofing.yardstick import Limits, Process, Yardstick, usual_limits
+from zeichen.core.proofing.yardstick import Limits, Process, Yardstick
 from zeichen.store.models import (
     CollectionRow,
     DrawingRow,
@@ -22,9 +22,8 @@ from zeichen.store.records import Collection, Motif, NamedYardstick
 
 _Row = TypeVar("_Row")
 
-# The yardstick a new data folder starts with: as wide, on a blank of such a size, mm.
+# As wide are figures by the yardstick a new data folder starts with, mm.
 _FIRST_WIDTH_MM = 80.0
-_FIRST_BLANK_MM = (100.0, 100.0)
 
 
 def add_yardstick(session: Session, name: str, yardstick: Yardstick) -> int:
@@ -58,22 +57,29 @@ def yardstick_of_motif(session: Session, motif_id: int) -> Yardstick:
     return yardstick(session, chosen.yardstick_id).yardstick
 
 
-def add_collection(session: Session, name: str, yardstick_id: int) -> int:
-    """Make an empty collection; returns its id. Where there is no yardstick at all it gets the first, a usual one."""
+def add_collection(session: Session, name: str, yardstick_id: int | None) -> int:
+    """Make an empty collection; returns its id. Without a yardstick's id it gets the first there is, or a usual one."""
     clean = " ".join(name.split())
     if not clean:
         raise InvalidInputError("The collection needs a name.")
     if session.scalar(select(CollectionRow).where(CollectionRow.name == clean)):
         raise ConflictError(f"There is a collection “{clean}” already. Choose another name.")
-    if session.scalar(select(YardstickRow.id)) is None:
-        process = Process.LASER_ENGRAVE
-        first = Yardstick(process, _FIRST_WIDTH_MM, "plate", *_FIRST_BLANK_MM, usual_limits(process))
-        yardstick_id = add_yardstick(session, "Laser engraving", first)
+    if yardstick_id is None:
+        yardstick_id = _first_yardstick(session)
     require_row(session, YardstickRow, yardstick_id, "yardstick")
     row = CollectionRow(name=clean, yardstick_id=yardstick_id)
     session.add(row)
     session.flush()
     return row.id
+
+
+def _first_yardstick(session: Session) -> int:
+    """Return the id of the first yardstick, made here in a new data folder."""
+    known: int | None = session.scalar(select(func.min(YardstickRow.id)))
+    if known is not None:
+        return known
+    usual = Yardstick.usual(Process.LASER_ENGRAVE, width_mm=_FIRST_WIDTH_MM)
+    return add_yardstick(session, "Laser engraving", usual)
 
 
 def collections(session: Session) -> list[Collection]:

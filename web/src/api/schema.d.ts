@@ -1592,7 +1592,7 @@ export interface components {
             /** Name */
             name: string;
             /** Yardstick Id */
-            yardstick_id: number;
+            yardstick_id?: number | null;
         };
         /**
          * CollectionView

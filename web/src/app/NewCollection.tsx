@@ -17,7 +17,7 @@ export function NewCollection({ open, onClose, yardstickId }: Props) {
   const client = useQueryClient();
   const [name, setName] = useState("");
   const create = useMutation({
-    mutationFn: () => ask(api.POST("/api/collections", { body: { name, yardstick_id: yardstickId ?? 1 } })),
+    mutationFn: () => ask(api.POST("/api/collections", { body: { name, yardstick_id: yardstickId } })),
     onSuccess: async (made) => {
       await client.invalidateQueries({ queryKey: keys.collections });
       goToCollection(made.id);

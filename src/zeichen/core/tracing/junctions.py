@@ -8,6 +8,8 @@ wedge's two sides are extended to where they meet.
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
 
 from zeichen.core.geometry.nearest import nearest_on
 from zeichen.core.tracing.fit_settings import FitSettings
@@ -108,19 +110,24 @@ def _joined(planar: PlanarMap, found: Junctions, inside: BoolArray) -> PlanarMap
     """Return the map with junctions joined that are one place, if any are."""
     cracks = np.diff(planar.starts)
     rim = np.bincount(np.concatenate([planar.right, planar.left]) + 1, np.tile(cracks, 2))[1:]
-    one = np.arange(len(planar.junctions))
+    pairs: list[tuple[int, int]] = []
     for arc in np.nonzero(inside & (cracks <= _SHORT_CRACKS))[0].tolist():
         a, b = int(planar.start[arc]), int(planar.end[arc])
-        if a < 0 or one[a] == one[b] or a in found.wedges or b in found.wedges:
+        if a < 0 or a == b or a in found.wedges or b in found.wedges:
             continue
         if min(rim[planar.right[arc]], rim[planar.left[arc]]) < _LEAST_RIM_CRACKS:
             continue
         apart = found.places[b] - found.places[a]
         onward = planar.junctions[b] - planar.junctions[a]
         if float(np.hypot(*apart)) < _ONE_PLACE_PX or float(apart @ onward) <= 0.0:
-            one[one == one[b]] = one[a]
-    if (one == np.arange(len(one))).all():
+            pairs.append((a, b))
+    if not pairs:
         return None
+    count = len(planar.junctions)
+    joined = coo_array((np.ones(len(pairs)), tuple(np.array(pairs).T)), shape=(count, count))
+    # Each place goes by the first of its junctions.
+    _, group = connected_components(joined, directed=False)
+    one = np.unique(group, return_index=True)[1][group]
     start, end = (np.where(ends >= 0, one[ends], -1) for ends in (planar.start, planar.end))
     return replace(planar, start=start, end=end)
 

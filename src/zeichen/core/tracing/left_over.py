@@ -6,7 +6,7 @@ from dataclasses import replace
 import cv2
 import numpy as np
 
-from zeichen.core.geometry.nearest import nearest_on
+from zeichen.core.geometry.nearest import nearest_on_lines
 from zeichen.core.tracing.meetings import Stroke
 from zeichen.core.tracing.pen_room import INSIDE, TOO_NEAR, inwards, rooms
 from zeichen.core.tracing.skeleton import half_widths
@@ -73,13 +73,19 @@ def with_what_is_left(strokes: list[Stroke], mask: AnyArray, half: FloatArray, w
     half = half - 0.5
     away = cv2.distanceTransform(1 - _lines(strokes, mask.shape, [1] * len(strokes)), cv2.DIST_L2, 5)
     out = list(strokes)
-    _, labels = cv2.connectedComponents(left.astype(np.uint8), connectivity=8)
+    targets: list[FloatArray] = []
+    _, labels, boxes, _ = cv2.connectedComponentsWithStats(left.astype(np.uint8), connectivity=8)
     for number in np.unique(labels[deep]).tolist():
-        places = _furthest(labels == number, half, away, width)
+        places = _furthest(labels, number, boxes[number], half, away, width)
         if len(places) and float(np.ptp(places, axis=0).max()) > _BESIDE * width:
             out.append(Stroke(_in_line(places), False, width))
         elif len(places):
-            _lead_to(out, places.mean(axis=0), half, width)
+            targets.append(places.mean(axis=0))
+    if targets:
+        lines = [np.vstack([s.points, s.points[:1]]) if s.closed else s.points for s in out]
+        ways, _, _ = nearest_on_lines(np.array(targets), lines)
+        for place, way in zip(targets, ways, strict=True):
+            _lead_to(out, place, place + way, half, width)
     return out
 
 
@@ -112,13 +118,19 @@ def _ending_inside(stroke: Stroke, half: FloatArray) -> Stroke:
     return stroke if points is stroke.points else replace(stroke, points=points)
 
 
-def _furthest(piece: AnyArray, half: FloatArray, away: AnyArray, width: float) -> FloatArray:
-    """Return where a pen that left a piece of ink was furthest from all strokes, (n, 2): along a line beside one."""
-    rows, columns = np.nonzero(piece)
+def _furthest(
+    labels: AnyArray, number: int, box: AnyArray, half: FloatArray, away: AnyArray, width: float
+) -> FloatArray:
+    """Return where a pen that left a piece of ink was furthest from all strokes, (n, 2): along a line beside one.
+
+    labels: the number of each pixel's piece; box: the piece's left, top, width and height.
+    """
     around = math.ceil(width)
-    top, left = max(0, rows.min() - around), max(0, columns.min() - around)
-    window = (slice(top, rows.max() + around + 1), slice(left, columns.max() + around + 1))
-    reach = cv2.distanceTransform((~piece[window]).astype(np.uint8), cv2.DIST_L2, 5) < 0.5 * width
+    left, top, wide, high = box[:4].tolist()
+    right, bottom = left + wide + around, top + high + around
+    left, top = max(0, left - around), max(0, top - around)
+    window = (slice(top, bottom), slice(left, right))
+    reach = cv2.distanceTransform((labels[window] != number).astype(np.uint8), cv2.DIST_L2, 5) < 0.5 * width
     possible = reach & (half[window] >= _ROOM * width) & (away[window] > _LEAST * width)
     if not possible.any():
         return np.zeros((0, 2))
@@ -139,10 +151,10 @@ def _in_line(places: FloatArray) -> FloatArray:
     return np.asarray(sums[count > 0] / count[count > 0, None])
 
 
-def _lead_to(strokes: list[Stroke], place: FloatArray, half: FloatArray, width: float) -> None:
-    """Lead the stroke that ends nearest to a place on to it, or begin another at the nearest stroke."""
-    feet = [_foot(stroke, place) for stroke in strokes]
-    start = min(feet, key=lambda foot: math.dist(foot, place))
+def _lead_to(
+    strokes: list[Stroke], place: FloatArray, start: FloatArray, half: FloatArray, width: float
+) -> None:
+    """Lead the stroke that ends at the place on strokes nearest to another on to that, or begin one there."""
     gap = math.dist(start, place)
     steps = max(2, round(gap))
     between = start + np.linspace(0.0, 1.0, steps + 1)[1:, None] * (place - start)
@@ -163,15 +175,6 @@ def _lead_to(strokes: list[Stroke], place: FloatArray, half: FloatArray, width: 
     strokes[number] = replace(stroke, points=run if at_start else run[::-1], corners=corners)
 
 
-def _foot(stroke: Stroke, place: FloatArray) -> FloatArray:
-    """Return the place on a stroke nearest to another."""
-    points = np.vstack([stroke.points, stroke.points[:1]]) if stroke.closed else stroke.points
-    if len(points) < 2:
-        return np.asarray(points[0])
-    way = nearest_on(place[None], points[:-1], points[1:])[0][0]
-    return np.asarray(place + way)
-
-
 def _ending_at(
     strokes: list[Stroke], place: FloatArray, way: FloatArray, width: float
 ) -> tuple[int, bool, float] | None:
@@ -181,9 +184,9 @@ def _ending_at(
         if stroke.closed or len(stroke.points) < 2:
             continue
         for at_start in (True, False):
-            run = stroke.points if at_start else stroke.points[::-1]
-            if math.dist(run[0], place) > _AT_END * width:
+            if math.dist(stroke.points[0 if at_start else -1], place) > _AT_END * width:
                 continue
+            run = stroke.points if at_start else stroke.points[::-1]
             come = run[0] - run[min(len(run) - 1, max(1, round(0.6 * width)))]
             size = math.hypot(*come)
             bend = math.degrees(math.acos(max(-1.0, min(1.0, float(come @ way) / max(size, 1e-9)))))

@@ -54,11 +54,10 @@ def fitted_stroke(stroke: Stroke, fit: FitSettings, half: FloatArray) -> Path:
     parts = []
     for a, b in pairwise(cuts):
         if b > a:
-            part = points[a : b + 1]
-            say = _say_beside_corners(part, a in plain, b in plain, fit, stroke.width)
-            parts.append(_open_part(part, say, fit, half, stroke.width))
+            corners = (a in plain, b in plain)
+            parts.append(_open_part(points[a : b + 1], corners, fit, half, stroke.width))
     return Path(
-        np.concatenate(parts or [_open_part(points, None, fit, half, stroke.width)]),
+        np.concatenate(parts or [_open_part(points, (False, False), fit, half, stroke.width)]),
         closed=closed and len(points) > 2,
     )
 
@@ -91,28 +90,30 @@ def _put_where_sides_meet(points: FloatArray, at: list[int], closed: bool, width
 
 
 def _say_beside_corners(
-    points: FloatArray, at_start: bool, at_end: bool, fit: FitSettings, width: float
+    points: FloatArray, corners: tuple[bool, bool], fit: FitSettings, width: float
 ) -> FloatArray | None:
     """Return what say a part's points have: little beside plain corners, whose ink moves the middle of the line."""
-    if not at_start and not at_end:
+    if not any(corners):
         return None
     along = bezier.lengths_along(points)
     beside = min(_BESIDE * width, 0.3 * float(along[-1]))
     near = np.zeros(len(points), np.bool_)
-    if at_start:
+    if corners[0]:
         near |= along < beside
-    if at_end:
+    if corners[1]:
         near |= along[-1] - along < beside
     return np.where(near, fit.whisper, 1.0)
 
 
 def _open_part(
-    points: FloatArray, say: FloatArray | None, fit: FitSettings, half: FloatArray, width: float
+    points: FloatArray, corners: tuple[bool, bool], fit: FitSettings, half: FloatArray, width: float
 ) -> FloatArray:
+    """Return the curves along a part of a stroke; corners: whether it starts and ends at a plain one."""
     if len(points) < 4:
         ends = points if len(points) > 1 else np.vstack([points[0] - 0.05, points[0] + 0.05])
         return bezier.line_segments(ends[[0, -1]])
     step = _steps(points)
+    say = _say_beside_corners(points, corners, fit, width)
     chain = fit_open(points, fit, hushed=False, weight=say)
     gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
     curves = chain.curves()
@@ -124,6 +125,7 @@ def _open_part(
         winds = detour > _DETOUR * float(step[gaps].sum()) + 0.2
         if winds or _leaves_ink(curves[over], half):
             points, gaps = _bridged(points, gaps)
+            # Bridges begin at corners: all points must speak, or nothing holds the curve there.
             chain, step = fit_open(points, fit, hushed=False), _steps(points)
             curves = chain.curves()
     if astray := _overlong(chain, curves, step, gaps):
