@@ -1,5 +1,6 @@
 """Collections, briefs, motifs and yardsticks."""
 
+from dataclasses import replace
 from typing import TypeVar
 
 from sqlalchemy import func, select
@@ -22,8 +23,8 @@ from zeichen.store.records import Collection, Motif, NamedYardstick
 
 _Row = TypeVar("_Row")
 
-# As wide are figures by the yardstick a new data folder starts with, mm.
-_FIRST_WIDTH_MM = 80.0
+# As wide are figures, and the square plate they are made on, by the yardstick a new data folder starts with, mm.
+_FIRST_WIDTH_MM, _FIRST_BLANK_MM = 80.0, 100.0
 
 
 def add_yardstick(session: Session, name: str, yardstick: Yardstick) -> int:
@@ -79,7 +80,9 @@ def _first_yardstick(session: Session) -> int:
     if known is not None:
         return known
     usual = Yardstick.usual(Process.LASER_ENGRAVE, width_mm=_FIRST_WIDTH_MM)
-    return add_yardstick(session, "Laser engraving", usual)
+    # A blank that is large enough for anything would fill no screen.
+    plate = replace(usual, blank="plate", blank_width_mm=_FIRST_BLANK_MM, blank_height_mm=_FIRST_BLANK_MM)
+    return add_yardstick(session, "Laser engraving", plate)
 
 
 def collections(session: Session) -> list[Collection]:
