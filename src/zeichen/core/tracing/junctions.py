@@ -11,6 +11,7 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from zeichen.core.geometry.lines import where_lines_meet
 from zeichen.core.geometry.nearest import nearest_on
 from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.planar_map import PlanarMap
@@ -210,8 +211,7 @@ def _wedge_tip(
         angle = float(np.degrees(np.arctan2(abs(cross), float(a.way @ b.way))))
         if not _WEDGE_DEG[0] < angle < _WEDGE_DEG[1]:
             continue
-        apart = b.place - a.place
-        tip = a.place + a.way * float((apart[0] * b.way[1] - apart[1] * b.way[0]) / cross)
+        tip = where_lines_meet(a.place, a.way, b.place, b.way)
         along = -(a.way + b.way) / np.linalg.norm(a.way + b.way)
         forwards = slice(None) if third[1] == 0 else slice(None, None, -1)
         run, plain = own[third[0]][forwards], witness[third[0]][forwards]
@@ -224,5 +224,5 @@ def _wedge_tip(
         if beyond < _LEAST_WEDGE_PX or float((run[last] - vertex) @ along) < _SEEN_SHARE * beyond - 1.0:
             continue
         if np.linalg.norm(nearest_on(tip[None], run[:-1], run[1:])[0]) < _BESIDE_PX:
-            return np.asarray(tip)
+            return tip
     return None

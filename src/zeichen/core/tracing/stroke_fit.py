@@ -7,6 +7,7 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.lines import where_lines_meet
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import fit_chain, fit_open
 from zeichen.core.tracing.fit_settings import FitSettings
@@ -81,8 +82,7 @@ def _put_where_sides_meet(points: FloatArray, at: list[int], closed: bool, width
         cross = float(come[2] * go[3] - come[3] * go[2])
         if max(come[4], go[4]) > _STRAIGHT_PX or abs(cross) < _LEAST_TURN:
             continue
-        along = ((go[0] - come[0]) * go[3] - (go[1] - come[1]) * go[2]) / cross
-        place = come[:2] + along * come[2:4]
+        place = where_lines_meet(come[:2], come[2:4], go[:2], go[2:4])
         if math.dist(place, points[k]) < _AS_FAR * width:
             points[k] = place
             plain.add(k)

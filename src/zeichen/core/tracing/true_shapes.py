@@ -7,6 +7,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.bezier import CIRCLE_HANDLE
+from zeichen.core.geometry.lines import where_lines_meet
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.values import BoolArray, FloatArray, value_below
 
@@ -188,8 +189,7 @@ def _make_fillet(chain: Chain, k: int, span: int, within: float) -> bool:
     turn = abs(math.atan2(cross, float(come @ go)))
     if not _LEAST_ARC_RAD < turn < _MOST_ARC_RAD:
         return False
-    gap = chain.node[right] - chain.node[k]
-    tip = chain.node[k] + come * float((gap[0] * go[1] - gap[1] * go[0]) / cross)
+    tip = where_lines_meet(chain.node[k], come, chain.node[right], go)
     first, last = int(chain.first[k]), int(chain.first[right])
     run = chain.points[np.arange(first, last if last > first else last + n) % n]
     if len(run) < 6:
