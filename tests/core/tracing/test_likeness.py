@@ -14,7 +14,7 @@ from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, trace
-from zeichen.core.tracing.likeness import _is_quarter, _snapped, _true_turn
+from zeichen.core.tracing.outline_match import is_quarter, outline_of, snapped, true_turn
 
 
 def leaf(turn: float = 0.0, size: float = 1.0) -> np.ndarray:
@@ -125,7 +125,7 @@ def gear(teeth: int, radius: float = 90.0) -> np.ndarray:
 @given(st.integers(8, 24), st.floats(-0.012, 0.012), st.floats(-0.3, 0.3), st.floats(-0.3, 0.3))
 def test_a_small_turn_of_a_nearly_round_outline_is_found(teeth, angle, dx, dy):
     loop = gear(teeth)
-    found = _true_turn(spun(loop, -angle, (dx, dy)), loop)
+    found = true_turn(spun(loop, -angle, (dx, dy)), outline_of(loop).pieces, np.zeros(2))
     assert np.angle(found) == pytest.approx(angle, abs=4e-4) and abs(found) == pytest.approx(1.0)
 
 
@@ -133,10 +133,12 @@ def test_a_small_turn_of_a_nearly_round_outline_is_found(teeth, angle, dx, dy):
 def test_a_circle_has_no_turn_to_find(angle):
     t = np.linspace(0, 2 * np.pi, 400, endpoint=False)
     loop = np.column_stack([60 * np.cos(t), 60 * np.sin(t)])
-    assert abs(np.angle(_true_turn(spun(loop, angle, (0.0, 0.0)), loop))) < 1e-3
+    assert (
+        abs(np.angle(true_turn(spun(loop, angle, (0.0, 0.0)), outline_of(loop).pieces, np.zeros(2)))) < 1e-3
+    )
 
 
 @given(st.integers(-8, 8))
 def test_quarters_are_told_from_other_turns(quarters):
-    assert _is_quarter(_snapped(complex(np.exp(0.5j * np.pi * quarters))))
-    assert not _is_quarter(complex(np.exp(0.5j * np.pi * (quarters + 0.1))))
+    assert is_quarter(snapped(complex(np.exp(0.5j * np.pi * quarters))))
+    assert not is_quarter(complex(np.exp(0.5j * np.pi * (quarters + 0.1))))

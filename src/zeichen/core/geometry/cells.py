@@ -1,5 +1,7 @@
 """Straight pieces sorted into the cells of a grid, so that only those near each other are compared."""
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
@@ -7,6 +9,31 @@ from zeichen.core.values import AnyArray, FloatArray
 
 # A grid has at most this many cells on a side.
 MOST_CELLS = 512
+
+
+class Pieces(NamedTuple):
+    """Straight pieces in the cells of a grid, as compiled functions take them.
+
+    start, end: their ends, (n, 2).
+    low, cell: the grid's upper left corner and the side of its cells; columns, rows: how many.
+    Cell k holds the pieces held[first[k] : first[k + 1]].
+    """
+
+    start: FloatArray
+    end: FloatArray
+    low: FloatArray
+    cell: float
+    columns: int
+    rows: int
+    first: AnyArray
+    held: AnyArray
+
+
+def sorted_pieces(start: FloatArray, end: FloatArray) -> Pieces:
+    """Return at least one piece, from start to end, (n, 2) each, in cells that hold about one piece each."""
+    start, end = (np.ascontiguousarray(array, dtype=np.float64) for array in (start, end))
+    low, cell = cell_size(start, end)
+    return Pieces(start, end, low, cell, *into_cells(start, end, low, cell))
 
 
 def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:

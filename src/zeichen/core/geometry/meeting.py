@@ -41,6 +41,21 @@ def meeting_segments(paths: list[Path], *, tolerance: float) -> dict[int, set[in
     return bad
 
 
+def flat_pieces(segments: FloatArray, first: AnyArray, tolerance: float) -> tuple[FloatArray, FloatArray]:
+    """Return starts and ends, (m, 2) each, of straight pieces near the curves of closed paths.
+
+    Parameters
+    ----------
+    segments : (n, 4, 2) float array
+        Of all paths; those of path k are segments[first[k] : first[k + 1]].
+    tolerance : float
+        Largest distance between curve and pieces, in the unit of the points.
+    """
+    closed = np.ones(len(first) - 1, dtype=np.bool_)
+    start, end, _, _ = _pieces(np.ascontiguousarray(segments), np.asarray(first), closed, tolerance)
+    return start, end
+
+
 def crossing_pairs(a: FloatArray, b: FloatArray | None = None) -> tuple[AnyArray, FloatArray]:
     """Return which pieces of a polyline cross which of its own or of another, and where along both.
 

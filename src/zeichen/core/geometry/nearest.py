@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from zeichen.core.geometry.cells import cell_of, cell_size, into_cells
+from zeichen.core.geometry.cells import Pieces, cell_of, sorted_pieces
 from zeichen.core.values import AnyArray, FloatArray
 
 
@@ -28,9 +28,8 @@ def nearest_on(points: FloatArray, start: FloatArray, end: FloatArray) -> tuple[
     """
     if not len(start):
         raise ValueError("There is no piece to be near to.")
-    points, start, end = (np.ascontiguousarray(array, dtype=np.float64) for array in (points, start, end))
-    low, cell = cell_size(start, end)
-    found: tuple[FloatArray, AnyArray] = _nearest(points, start, end, low, cell)
+    points = np.ascontiguousarray(points, dtype=np.float64)
+    found: tuple[FloatArray, AnyArray] = _nearest(points, sorted_pieces(start, end))
     return found
 
 
@@ -43,40 +42,44 @@ def nearest_on_lines(points: FloatArray, lines: list[FloatArray]) -> tuple[Float
 
 
 @njit(cache=True, error_model="numpy")
-def _nearest(
-    points: FloatArray, start: FloatArray, end: FloatArray, low: FloatArray, cell: float
-) -> tuple[FloatArray, AnyArray]:
-    """Look through rings of cells round each point."""
-    columns, rows, first, held = into_cells(start, end, low, cell)
+def _nearest(points: FloatArray, pieces: Pieces) -> tuple[FloatArray, AnyArray]:
     way = np.empty((len(points), 2))
     nearest = np.empty(len(points), np.int64)
     for k in range(len(points)):
-        px, py = points[k, 0], points[k, 1]
-        column = cell_of(px, low[0], cell, columns)
-        row = cell_of(py, low[1], cell, rows)
-        best, bx, by, who = np.inf, 0.0, 0.0, -1
-        for ring in range(max(columns, rows) + 1):
-            # What lies outside the rings seen is at least this far away.
-            if ring and best <= ((ring - 1) * cell) ** 2:
-                break
-            for r in range(max(0, row - ring), min(rows, row + ring + 1)):
-                # Of the rows between, only the first and the last cell belong to the ring.
-                pace = 1 if abs(r - row) == ring else 2 * ring
-                for c in range(column - ring, column + ring + 1, pace):
-                    if not 0 <= c < columns:
-                        continue
-                    at = r * columns + c
-                    for i in range(first[at], first[at + 1]):
-                        j = held[i]
-                        sx, sy = end[j, 0] - start[j, 0], end[j, 1] - start[j, 1]
-                        ox, oy = px - start[j, 0], py - start[j, 1]
-                        square = sx * sx + sy * sy
-                        share = (ox * sx + oy * sy) / square if square > 0.0 else 0.0
-                        share = max(0.0, min(1.0, share))
-                        dx, dy = share * sx - ox, share * sy - oy
-                        away = dx * dx + dy * dy
-                        if away < best:
-                            best, bx, by, who = away, dx, dy, j
-        way[k, 0], way[k, 1] = bx, by
-        nearest[k] = who
+        way[k, 0], way[k, 1], nearest[k] = way_to_nearest(points[k, 0], points[k, 1], pieces)
     return way, nearest
+
+
+@njit(cache=True, error_model="numpy")
+def way_to_nearest(px: float, py: float, pieces: Pieces) -> tuple[float, float, int]:
+    """Return the way (x, y) from a point to the nearest place on any piece, and which that is on.
+
+    Looks through rings of cells round the point.
+    """
+    start, end, cell, columns, rows = pieces.start, pieces.end, pieces.cell, pieces.columns, pieces.rows
+    column = cell_of(px, pieces.low[0], cell, columns)
+    row = cell_of(py, pieces.low[1], cell, rows)
+    best, bx, by, who = np.inf, 0.0, 0.0, -1
+    for ring in range(max(columns, rows) + 1):
+        # What lies outside the rings seen is at least this far away.
+        if ring and best <= ((ring - 1) * cell) ** 2:
+            break
+        for r in range(max(0, row - ring), min(rows, row + ring + 1)):
+            # Of the rows between, only the first and the last cell belong to the ring.
+            pace = 1 if abs(r - row) == ring else 2 * ring
+            for c in range(column - ring, column + ring + 1, pace):
+                if not 0 <= c < columns:
+                    continue
+                at = r * columns + c
+                for i in range(pieces.first[at], pieces.first[at + 1]):
+                    j = pieces.held[i]
+                    sx, sy = end[j, 0] - start[j, 0], end[j, 1] - start[j, 1]
+                    ox, oy = px - start[j, 0], py - start[j, 1]
+                    square = sx * sx + sy * sy
+                    share = (ox * sx + oy * sy) / square if square > 0.0 else 0.0
+                    share = max(0.0, min(1.0, share))
+                    dx, dy = share * sx - ox, share * sy - oy
+                    away = dx * dx + dy * dy
+                    if away < best:
+                        best, bx, by, who = away, dx, dy, j
+    return bx, by, who

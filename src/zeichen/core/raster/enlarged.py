@@ -9,21 +9,21 @@ IEEE Transactions on Acoustics, Speech and Signal Processing 29 (1981); a = -0.5
 two values in common use (common practice).
 """
 
+import math
 from functools import lru_cache
-from typing import TYPE_CHECKING
 
 import cv2
 import numpy as np
+from numba import njit
 
-from zeichen.core.values import AnyArray, FloatArray
-
-if TYPE_CHECKING:
-    from scipy.sparse import csr_array
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Kernels by the sharpness a of the cubic; None is linear.
 _KERNELS: tuple[float | None, ...] = (-0.75, -0.5, None)
 # Share of the picture's own contrast that may be left over at edges.
 _LEFT_OVER = 0.05
+# A kernel that leaves this many times as much of the busiest part as another is not the one.
+_CLEARLY_WORSE = 1.2
 # Neighbours that differ by more than this share of all contrast, and how many of them make a picture crisp.
 _STEEP = 0.75
 _STEPS = 40
@@ -52,8 +52,11 @@ def own_pixels(picture: AnyArray, factor: int) -> FloatArray | None:
     # What does not explain the busiest part will not explain the others.
     clearest = [int(contrast.argmax())]
     first, its_contrast = parts[:1][..., clearest], contrast[clearest]
-    kernels = [k for k in _KERNELS if _left_over(first, factor, k, its_contrast) < 2.0 * _LEFT_OVER]
-    left = {k: _left_over(parts, factor, k, contrast) for k in kernels}
+    edges = _edges(parts, factor)
+    its_edges = edges[:1][..., clearest]
+    begun = {k: _left_over(first, its_edges, factor, k, its_contrast) for k in _KERNELS}
+    bearable = min(2.0 * _LEFT_OVER, _CLEARLY_WORSE * min(begun.values()))
+    left = {k: _left_over(parts, edges, factor, k, contrast) for k in _KERNELS if begun[k] <= bearable}
     best = min(left, key=lambda k: left[k], default=None)
     if not left or not left[best] < _LEFT_OVER:
         return None
@@ -87,23 +90,36 @@ def _busiest_parts(picture: AnyArray, factor: int) -> FloatArray:
     return np.asarray(blocks[row, :, column], dtype=np.float64)
 
 
-def _left_over(parts: FloatArray, factor: int, kernel: float | None, contrast: FloatArray) -> float:
+def _edges(parts: FloatArray, factor: int) -> BoolArray:
+    """Return where neighbours differ, for each part and channel: flat areas fit any kernel, so only edges tell.
+
+    Not at the border of a part, where pixels beyond it had their say.
+    """
+    across = parts[:, 1:-1, 2:] - parts[:, 1:-1, :-2]
+    down = parts[:, 2:, 1:-1] - parts[:, :-2, 1:-1]
+    steep = across * across + down * down
+    inside = slice(2 * factor - 1, 1 - 2 * factor)
+    # A quarter of the pixels tells where the steepest begin; half as steep is a quarter of the square.
+    steepest = np.percentile(steep[:, ::2, ::2], 99.5, axis=(1, 2), keepdims=True)
+    return np.asarray(steep[:, inside, inside] > 0.25 * steepest)
+
+
+def _left_over(
+    parts: FloatArray, edges: BoolArray, factor: int, kernel: float | None, contrast: FloatArray
+) -> float:
     """Return what a kernel cannot explain of the edges in some parts, RMS as a share of the contrast.
 
-    Flat areas fit any kernel: only where neighbours differ does the left-over tell. At the border of a
-    part, pixels beyond it had their say. Of several channels the worst counts.
+    Of several channels the worst counts.
     """
     down, across = (_explained(side, factor, kernel) for side in parts.shape[1:3])
     inside = slice(2 * factor, -2 * factor)
     worst = np.inf if not contrast.any() else 0.0
     for ch in np.nonzero(contrast)[0]:
-        seen = parts[..., ch]
-        off = (down @ seen @ across.T - seen)[:, inside, inside]
-        busy = np.hypot(*np.gradient(seen, axis=(1, 2)))
-        edge = busy[:, inside, inside] > 0.5 * np.percentile(busy, 99.5, axis=(1, 2))[:, None, None]
+        seen, edge = parts[..., ch], edges[..., ch]
         if not edge.any():
             return np.inf
-        worst = max(worst, float(np.sqrt(np.mean(off[edge] ** 2))) / contrast[ch])
+        off = (down @ seen @ across.T - seen)[:, inside, inside][edge]
+        worst = max(worst, math.sqrt(float(off @ off) / len(off)) / float(contrast[ch]))
     return worst
 
 
@@ -116,8 +132,10 @@ def _explained(side: int, factor: int, kernel: float | None) -> FloatArray:
 
 def _before(large: FloatArray, factor: int, kernel: float | None) -> FloatArray:
     """Return the picture that a kernel enlarged to this one, by least squares."""
-    down, across = (_mixing(side // factor, factor, kernel) for side in large.shape)
-    return _undone(across, np.ascontiguousarray(_undone(down, large).T)).T
+    weights = _weights(factor, kernel)
+    shorter: FloatArray = _undone(weights, large)
+    both: FloatArray = _undone(weights, np.ascontiguousarray(shorter.T))
+    return both.T
 
 
 def _weights(factor: int, sharpness: float | None) -> FloatArray:
@@ -156,21 +174,52 @@ def _dense_mixing(count: int, factor: int, sharpness: float | None) -> FloatArra
     return mixing
 
 
-def _mixing(count: int, factor: int, sharpness: float | None) -> "csr_array":
-    # Most pictures were never enlarged: this is loaded when one was.
-    from scipy.sparse import csr_array
+@njit(cache=True, error_model="numpy")
+def _undone(weights: FloatArray, large: FloatArray) -> FloatArray:
+    """Undo a mixing of the first axis by least squares: the normal equations are a band of seven.
 
-    values, row, column = _shares(count, factor, sharpness)
-    return csr_array((values, (row, column)), shape=(count * factor, count))
-
-
-def _undone(mixing: "csr_array", large: FloatArray) -> FloatArray:
-    """Undo a mixing of the first axis by least squares: the normal equations are a band of seven."""
-    from scipy.linalg import solveh_banded
-
-    normal = (mixing.T @ mixing).todia()
-    count = mixing.shape[1]
-    band = np.zeros((4, count))
-    for offset in range(4):
-        band[offset, : count - offset] = normal.diagonal(-offset)
-    return np.asarray(solveh_banded(band, mixing.T @ large, lower=True, overwrite_b=True))
+    weights: (factor, 4); large: (count * factor, n); solved by Cholesky's method, all columns at once.
+    """
+    factor = len(weights)
+    count, columns = len(large) // factor, large.shape[1]
+    band = np.zeros((count, 4))
+    out = np.zeros((count, columns))
+    shares, at = np.empty(4), np.empty(4, np.int64)
+    for original in range(count):
+        for phase in range(factor):
+            left = original - (1 if 2 * phase + 1 < factor else 0)
+            for tap in range(4):
+                shares[tap] = weights[phase, tap]
+                at[tap] = max(0, min(count - 1, left + tap - 1))
+            row = large[original * factor + phase]
+            for tap in range(4):
+                share, place = shares[tap], at[tap]
+                for other in range(4):
+                    if at[other] <= place:
+                        band[place, place - at[other]] += share * shares[other]
+                if share != 0.0:
+                    for c in range(columns):
+                        out[place, c] += share * row[c]
+    for k in range(count):
+        for back in range(min(3, k), -1, -1):
+            total = band[k, back]
+            for further in range(back + 1, min(3, k) + 1):
+                total -= band[k, further] * band[k - back, further - back]
+            band[k, back] = total / band[k - back, 0] if back else math.sqrt(total)
+    for k in range(count):
+        for back in range(1, min(3, k) + 1):
+            share = band[k, back]
+            for c in range(columns):
+                out[k, c] -= share * out[k - back, c]
+        share = 1.0 / band[k, 0]
+        for c in range(columns):
+            out[k, c] *= share
+    for k in range(count - 1, -1, -1):
+        for ahead in range(1, min(3, count - 1 - k) + 1):
+            share = band[k + ahead, ahead]
+            for c in range(columns):
+                out[k, c] -= share * out[k + ahead, c]
+        share = 1.0 / band[k, 0]
+        for c in range(columns):
+            out[k, c] *= share
+    return out

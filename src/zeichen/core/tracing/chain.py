@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from zeichen.core.geometry import bezier
-from zeichen.core.tracing import chain_geometry, chain_work, joint_fit
+from zeichen.core.tracing import chain_edit, chain_geometry, chain_work, joint_fit
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # No windows in particular.
@@ -129,18 +129,26 @@ class Chain:
             )
         )
 
-    def nodes_off(self) -> FloatArray:
-        """Return how far each node lies from the points beside it, where its segment begins and the one before, px.
+    def astray(self, limit: float, lost: float) -> list[int]:
+        """Return the segments with a point further off than a limit, px, or a smooth node further than `lost`.
 
-        Straight between the two: along gentle runs points may be several px apart.
+        At slender tips more is allowed.
         """
-        n, m = len(self.points), self.count
-        at = self.first[:m]
-        beside = self.points[at % n]
-        before = self.points[(at - 1) % n if self.closed else np.maximum(at - 1, 0)]
-        way, off = before - beside, self.node[:m] - beside
-        along = np.clip((off * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1e-12), 0.0, 1.0)
-        return np.asarray(np.hypot(*(off - along[:, None] * way).T))
+        m = self.count
+        gone = chain_geometry.astray(
+            self.points,
+            self.segments,
+            self.node[:m],
+            self.first[:m],
+            self.line[:m],
+            self.corner[:m],
+            self.angle[:m],
+            self.handle[:m],
+            self.closed,
+            float(limit),
+            float(lost),
+        )
+        return [int(k) for k in np.nonzero(gone)[0]]
 
     def start_over(self, segments: list[int], tolerance: float, *, keep_corners: bool = False) -> None:
         """Fit some segments anew from the points alone, their nodes put back onto the points.
@@ -216,15 +224,7 @@ class Chain:
 
     def turns(self) -> FloatArray:
         """Return by how much the chain turns at each node, radians; 0 at the ends of an open one."""
-        m = self.count
-        turn = np.zeros(m)
-        if self.closed:
-            turn[:] = self.angle[:m, 0]
-            turn[1:] -= self.angle[: m - 1, 1]
-            turn[0] -= self.angle[m - 1, 1]
-        elif m > 2:
-            turn[1 : m - 1] = self.angle[1 : m - 1, 0] - self.angle[: m - 2, 1]
-        return np.asarray(np.abs((turn + math.pi) % (2 * math.pi) - math.pi))
+        return np.asarray(chain_geometry.turns_at(self.count, self.angle, self.closed))
 
     def _set_direction(self, k: int, node: int, place: int, end: int, length: int) -> None:
         """Give segment k its direction at one end from the points there, on both sides if the node is smooth."""
@@ -292,15 +292,8 @@ class Chain:
 
         It lies between where the segments after two other nodes begin.
         """
-        n = len(self.points)
-        low, high = int(self.first[before]), int(self.first[after])
-        high += n if high <= low else 0
-        # Every segment keeps a point. Places rise from the first node's on and may pass the end of the list.
-        places = np.arange(max(low + 1, n) if k == 0 else low + 1, high)
-        if len(places):
-            near = np.linalg.norm(self.points[places % n] - self.node[k], axis=1)
-            place = int(places[int(near.argmin())])
-            self.first[k] = place - n if k == 0 else place
+        m = self.count
+        chain_edit.begin_at_nearest(self.points, k, before, after, self.node[:m], self.first[:m])
 
     def pin_node_at(self, k: int, t: float) -> None:
         """Put a smooth node that stays where it is into curve k at a parameter; the chain keeps its shape."""
@@ -320,7 +313,7 @@ class Chain:
 
     def drop_node(self, k: int) -> None:
         """Take node k out; the segment before it takes over its points, and keeps its own shape for now."""
-        m = self.count
-        for array in (self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle):
-            array[k : m - 1] = array[k + 1 : m].copy()
-        self.count = m - 1
+        chain_edit.drop_node(
+            k, self.count, self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle
+        )
+        self.count -= 1

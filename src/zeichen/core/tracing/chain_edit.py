@@ -171,3 +171,47 @@ def straighten(
         if left >= 0 and line[left] and line[k]:
             corner[k] = True
     return made
+
+
+@njit(cache=True, error_model="numpy")
+def begin_at_nearest(
+    q: FloatArray, k: int, before: int, after: int, node: FloatArray, first: AnyArray
+) -> None:
+    """Let the segment after node k, which moved, begin at the measured point nearest to it.
+
+    It lies between where the segments after two other nodes begin.
+    """
+    n = len(q)
+    low, high = first[before], first[after]
+    high += n if high <= low else 0
+    best, found = np.inf, -1
+    # Every segment keeps a point. Places rise from the first node's on and may pass the end of the list.
+    for place in range(max(low + 1, n) if k == 0 else low + 1, high):
+        x, y = q[place % n, 0] - node[k, 0], q[place % n, 1] - node[k, 1]
+        if x * x + y * y < best:
+            best, found = x * x + y * y, place
+    if found >= 0:
+        first[k] = found - n if k == 0 else found
+
+
+@njit(cache=True, error_model="numpy")
+def drop_node(
+    k: int,
+    m: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+) -> None:
+    """Take node k of m out; the segment before it takes over its points, and keeps its own shape for now."""
+    for i in range(k, m - 1):
+        first[i], line[i], corner[i], pinned[i] = first[i + 1], line[i + 1], corner[i + 1], pinned[i + 1]
+        for end in range(2):
+            node[i, end], angle[i, end], handle[i, end] = (
+                node[i + 1, end],
+                angle[i + 1, end],
+                handle[i + 1, end],
+            )

@@ -202,3 +202,64 @@ def furthest_points(
                 off = min(off, again)
             out[k] = max(out[k], off)
     return out
+
+
+@njit(cache=True, error_model="numpy")
+def turns_at(m: int, angle: FloatArray, closed: bool) -> FloatArray:
+    """Return by how much a chain turns at each of its m nodes, radians; 0 at the ends of an open one."""
+    out = np.zeros(m)
+    for k in range(0 if closed else 1, m if closed else m - 1):
+        turn = angle[k, 0] - angle[k - 1 if k else m - 1, 1]
+        out[k] = abs(turn - 2 * math.pi * math.floor(turn / (2 * math.pi) + 0.5))
+    return out
+
+
+@njit(cache=True, error_model="numpy")
+def node_off(q: FloatArray, x: float, y: float, at: int, closed: bool) -> float:
+    """Return how far a place lies from the line between a point and the one before it.
+
+    Straight between the two: along gentle runs points may be several px apart.
+    """
+    n = len(q)
+    i = at % n
+    j = (at - 1) % n if closed else max(at - 1, 0)
+    way_x, way_y, off_x, off_y = q[j, 0] - q[i, 0], q[j, 1] - q[i, 1], x - q[i, 0], y - q[i, 1]
+    along = (off_x * way_x + off_y * way_y) / max(way_x * way_x + way_y * way_y, 1e-12)
+    along = max(0.0, min(1.0, along))
+    off: float = norm(off_x - along * way_x, off_y - along * way_y)
+    return off
+
+
+@njit(cache=True, error_model="numpy")
+def astray(
+    q: FloatArray,
+    segments: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+    limit: float,
+    lost: float,
+) -> BoolArray:
+    """Return which segments of a chain are further from one of their points than a limit.
+
+    Or have a smooth node further than `lost` from the points beside it: a spike may leave all of them behind.
+    """
+    m = len(node)
+    room, gone = np.empty(m), np.zeros(m, np.bool_)
+    turn = turns_at(m, angle, closed)
+    for k in range(m):
+        room[k] = limit
+        if corner[k]:
+            # At a slender tip the contour itself stays short of the corner.
+            room[k] = limit * max(1.0, 0.75 / max(math.cos(min(turn[k], 3.0) / 2), 0.2))
+        gone[k] = not corner[k] and node_off(q, node[k, 0], node[k, 1], first[k], closed) > lost
+    off = furthest_points(q, segments, node, first, line, angle, handle, closed)
+    out = np.empty(segments, np.bool_)
+    for k in range(segments):
+        j = (k + 1) % m
+        out[k] = gone[k] or gone[j] or off[k] > max(room[k], room[j])
+    return out

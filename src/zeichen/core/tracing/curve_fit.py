@@ -11,8 +11,9 @@ import numpy as np
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.draft import draft
+from zeichen.core.tracing.fillets import make_fillets
 from zeichen.core.tracing.fit_settings import FitSettings
-from zeichen.core.tracing.true_shapes import make_circle, make_ellipse, make_fillets, round_arcs
+from zeichen.core.tracing.true_shapes import make_circle, make_ellipse, round_arcs
 from zeichen.core.values import FloatArray
 
 # Of the tolerance, how much a curve may move to become a true arc.

@@ -148,17 +148,7 @@ def call_back(chain: Chain, settings: FitSettings, *, keep_corners: bool = False
 def astray(chain: Chain, settings: FitSettings) -> list[int]:
     """Return the segments that are further from their own points than blur and tolerance explain."""
     limit = _ASTRAY_PX * settings.pixel_px + settings.blur_px + settings.allowed_px
-    # At a slender tip the contour itself stays short of the corner.
-    short = np.maximum(np.cos(np.minimum(chain.turns(), 3.0) / 2), 0.2) / 0.75
-    room = np.where(chain.corner[: chain.count], np.maximum(limit, limit / short), limit)
-    after = np.roll(room, -1)[: chain.segments]
-    gone = chain.strays() > np.maximum(room[: chain.segments], after)
-    # A smooth node has points beside it; a spike may leave all of them behind.
-    lost = ~chain.corner[: chain.count] & (chain.nodes_off() > _LOST * limit)
-    if lost.any():
-        ends = lost | np.roll(lost, -1)
-        gone |= ends[: chain.segments]
-    return [int(k) for k in np.nonzero(gone)[0]]
+    return chain.astray(limit, _LOST * limit)
 
 
 def _held(chain: Chain, loop: FloatArray, settings: FitSettings, gone: list[int] | None = None) -> Path:

@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numba import njit
 
-from zeichen.core.geometry import bezier
+from zeichen.core.geometry.meeting import flat_pieces
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.tip_fit import fit_tip
@@ -30,6 +30,9 @@ _SIDE_POINTS = 18
 _SHORTEST_SIDE_PX = 1.5
 _FURTHEST_PX = 4.0
 _LEAST_TURN = math.radians(15.0)
+_FLATTEN_PX = 0.02
+# So many patches of the picture are looked at in one go.
+_TIPS_AT_ONCE = 4096
 # Edges of the drawing are looked up by bands of rows this high.
 _BAND_PX = 16.0
 
@@ -47,31 +50,32 @@ def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: floa
         Side of the picture's own pixels, and the blur beside them.
     """
     tips = [_tips(chain) for chain in chains]
-    if not any(len(each) for each in tips):
+    owner = np.repeat(np.arange(len(chains)), [len(each) for each in tips])
+    if not len(owner):
         return []
-    curves = [chain.curves() for chain in chains]
-    runs = [bezier.flatten(curve, tolerance=0.02) / pixel_px for curve in curves]
-    edges = np.concatenate([np.hstack([run[:-1], run[1:]]) for run in runs])
-    kernel, half = _kernel(blur_px / pixel_px)
+    own = [chain.curves() / pixel_px for chain in chains]
+    starts = np.concatenate([[0], np.cumsum([len(curve) for curve in own])])
+    curves = np.concatenate(own)
+    corners = np.concatenate(tips)
+    after = starts[owner] + corners
+    before = np.where(corners == 0, starts[owner + 1], after) - 1
     height, width = ink.grey.shape
-    numbers, starts = sort_into_bands(edges, _BAND_PX, math.ceil(height / _BAND_PX))
-    changed = []
-    for number, (chain, curve, corners) in enumerate(zip(chains, curves, tips, strict=True)):
-        own = curve / pixel_px
-        place = np.floor(own[corners, 0]).astype(np.int64)
-        column, row = place[:, 0], place[:, 1]
-        inside = (column >= 0) & (row >= 0) & (column < width) & (row < height)
-        corners, column, row = corners[inside], column[inside], row[inside]
-        if not len(corners):
-            continue
-        seen = ink.around(row, column, half)
+    place = curves[after, 0]
+    inside = ((place >= 0) & (place < (width, height))).all(axis=1)
+    kernel, half = _kernel(blur_px / pixel_px)
+    start, end = flat_pieces(curves, starts, _FLATTEN_PX / pixel_px)
+    edges = np.hstack([start, end])
+    numbers, bands = sort_into_bands(edges, _BAND_PX, math.ceil(height / _BAND_PX))
+    moves: dict[int, dict[int, tuple[float, float, float]]] = {}
+    for some in np.array_split(np.nonzero(inside)[0], math.ceil(len(owner) / _TIPS_AT_ONCE)):
+        column, row = np.floor(place[some]).astype(np.int64).T
         fits, found = _settle_each(
-            seen, own, corners, height, width, edges, numbers, starts, kernel, _FURTHEST_PX
-        )
-        moves = {int(corners[k]): tuple(found[k].tolist()) for k in np.nonzero(fits)[0]}
-        if _put(chain, moves, pixel_px):
-            changed.append(number)
-    return changed
+            ink.around(row, column, half), curves, before[some], after[some], height, width,
+            edges, numbers, bands, kernel, _FURTHEST_PX,
+        )  # fmt: skip
+        for tip, move in zip(some[fits].tolist(), found[fits].tolist(), strict=True):
+            moves.setdefault(int(owner[tip]), {})[int(corners[tip])] = tuple(move)
+    return [number for number, found in moves.items() if _put(chains[number], found, pixel_px)]
 
 
 def _put(chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: float) -> bool:
@@ -186,8 +190,9 @@ def _round_tip(
 @njit(cache=True, error_model="numpy")
 def _settle_each(
     seen: FloatArray,
-    curve: FloatArray,
-    tips: AnyArray,
+    curves: FloatArray,
+    before: AnyArray,
+    after: AnyArray,
     height: int,
     width: int,
     edges: FloatArray,
@@ -196,19 +201,19 @@ def _settle_each(
     kernel: FloatArray,
     most: float,
 ) -> tuple[BoolArray, FloatArray]:
-    """Return which of some tips of a closed curve can be fitted, and the move (x, y) and radius of each.
+    """Return which of some tips can be fitted, and the move (x, y) and radius of each.
 
-    All in own pixels. seen: the picture's ink around each, (tips, size, size); edges, numbers, starts: all
-    that is drawn, see sort_into_bands.
+    All in own pixels. seen: the picture's ink around each, (tips, size, size); before, after: which of the curves
+    lead there and away; edges, numbers, starts: all that is drawn, see sort_into_bands.
     """
     size = seen.shape[1]
     half = size // 2
-    fits = np.zeros(len(tips), np.bool_)
-    found = np.zeros((len(tips), 3))
-    for i in range(len(tips)):
-        k = tips[i]
-        column, row = math.floor(curve[k, 0, 0]), math.floor(curve[k, 0, 1])
-        line, reach = _round_tip(curve[k - 1], curve[k], column - half, row - half, _SIDE_PX)
+    fits = np.zeros(len(after), np.bool_)
+    found = np.zeros((len(after), 3))
+    for i in range(len(after)):
+        tip = curves[after[i], 0]
+        column, row = math.floor(tip[0]), math.floor(tip[1])
+        line, reach = _round_tip(curves[before[i]], curves[after[i]], column - half, row - half, _SIDE_PX)
         if reach < _SHORTEST_SIDE_PX:
             continue
         rest = seen[i] - drawn_around(

@@ -7,17 +7,14 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.bezier import CIRCLE_HANDLE
-from zeichen.core.geometry.lines import where_lines_meet
 from zeichen.core.tracing.chain import Chain
-from zeichen.core.values import BoolArray, FloatArray, value_below
+from zeichen.core.values import BoolArray, FloatArray
 
 # Curves that turn less have no radius to speak of; more than a quarter and a bit, one cubic is no arc.
 _LEAST_ARC_RAD = math.radians(12.0)
 _MOST_ARC_RAD = math.radians(100.0)
 # Nor is one as good an arc as a quarter is if it turns by more than this.
 _MOST_SPLIT_RAD = math.radians(95.0)
-# A rounding smaller than this may as well be the picture's blur at a sharp corner, px.
-_LEAST_MERGED_PX = 2.5
 _MOST_TILT_RAD = math.radians(1.2)
 # About so many points are looked at first; if they are so many times too far off, there is no true shape.
 _GLANCED_AT = 128
@@ -141,97 +138,6 @@ def with_nodes_at(curves: FloatArray, places: FloatArray) -> FloatArray:
         reach = 4.0 / 3.0 * math.tan((end - begin) / parts / 4)
         rows.append(np.stack([on[:-1], on[:-1] + reach * way[:-1], on[1:] - reach * way[1:], on[1:]], axis=1))
     return np.asarray(np.concatenate(rows) + centre)
-
-
-def make_fillets(chain: Chain, within: float) -> int:
-    """Make arcs that touch both lines of the curves that round a corner between two lines; returns how many.
-
-    Only the radius is free then, and all points of the curve tell it. The arc must lie within a distance
-    of them. Two short curves between the lines, with a corner that was none, become one arc.
-    """
-    made = 0
-    if np.count_nonzero(chain.line[: chain.count]) < 2:
-        return 0
-    for span in (2, 1):
-        k = 0
-        while (k := _next_rounding(chain, k, span)) >= 0:
-            made += _make_fillet(chain, k, span, within)
-            k += 1
-    return made
-
-
-def _next_rounding(chain: Chain, k: int, span: int) -> int:
-    """Return the first segment from k on that begins so many curves between two lines; -1 if there is none."""
-    line, m = chain.line.tolist(), chain.count
-    for at in range(k, chain.segments):
-        if (
-            not line[at]
-            and line[at - 1 if at else m - 1]
-            and line[(at + span) % m]
-            and not (span == 2 and line[(at + 1) % m])
-        ):
-            return at
-    return -1
-
-
-def _make_fillet(chain: Chain, k: int, span: int, within: float) -> bool:
-    """Make an arc of one or two curves from segment k on, if they round a corner between lines."""
-    n, m = len(chain.points), chain.count
-    left, right, after = (k - 1) % m, (k + span) % m, (k + span + 1) % m
-    curves = [(k + step) % m for step in range(span)]
-    inside = chain.closed or 0 < k < chain.segments - span
-    if m < 3 + span or not inside or chain.line[curves].any() or not (chain.line[left] and chain.line[right]):
-        return False
-    start, end = chain.node[left], chain.node[after]
-    come, go = chain.node[k] - start, end - chain.node[right]
-    come, go = come / max(float(np.hypot(*come)), 1e-9), go / max(float(np.hypot(*go)), 1e-9)
-    cross = float(come[0] * go[1] - come[1] * go[0])
-    turn = abs(math.atan2(cross, float(come @ go)))
-    if not _LEAST_ARC_RAD < turn < _MOST_ARC_RAD:
-        return False
-    tip = where_lines_meet(chain.node[k], come, chain.node[right], go)
-    first, last = int(chain.first[k]), int(chain.first[right])
-    run = chain.points[np.arange(first, last if last > first else last + n) % n]
-    if len(run) < 6:
-        return False
-    # The centre lies on the line that halves the angle, as far out as the radius asks.
-    inwards = (go - come) / max(float(np.hypot(*(go - come))), 1e-9) / math.cos(turn / 2)
-    middle = run[len(run) // 5 : len(run) - len(run) // 5]
-    radius = _fillet_radius(middle - tip, inwards)
-    back = radius * math.tan(turn / 2)
-    room = min(float((tip - start) @ come), float((end - tip) @ go))
-    off = np.abs(np.hypot(*(middle - tip - inwards * radius).T) - radius)
-    if radius < 1.0 or back > room - 0.5 or off.max() > within:
-        return False
-    if span == 2:
-        if radius < _LEAST_MERGED_PX:
-            return False
-        chain.drop_node(curves[1])
-        m = chain.count
-        k = k - 1 if curves[1] < k else k
-        left, right = (k - 1) % m, (k + 1) % m
-    chain.node[k], chain.node[right] = tip - come * back, tip + go * back
-    chain.angle[k] = math.atan2(come[1], come[0]), math.atan2(go[1], go[0])
-    chain.angle[left] = chain.angle[k, 0]
-    chain.angle[right] = chain.angle[k, 1]
-    chain.handle[k] = 4.0 / 3.0 * math.tan(turn / 4.0) * radius
-    chain.begin_at_nearest(k, left, right)
-    chain.begin_at_nearest(right, k, (right + 1) % m)
-    # The arc touches its lines: no corners there.
-    chain.corner[[k, right]] = chain.pinned[[k, right]] = False
-    return True
-
-
-def _fillet_radius(points: FloatArray, inwards: FloatArray) -> float:
-    """Return the radius r for which points lie best on a circle round `inwards` times r, by Gauss and Newton."""
-    radius = value_below(np.hypot(*points.T), 0.5)
-    for _ in range(12):
-        off = points - inwards * radius
-        away = np.maximum(np.hypot(*off.T), 1e-9)
-        slope = -(off @ inwards) / away - 1.0
-        step = float(((away - radius) * slope).sum() / max(float((slope**2).sum()), 1e-12))
-        radius = max(0.1, radius - step)
-    return radius
 
 
 def round_arcs(chain: Chain, within: float) -> int:
