@@ -11,11 +11,6 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # No windows in particular.
 _ALL_OVER = np.zeros(0, np.int64)
-# A corner that turns by this more than its points is a spike of the fit.
-_SPIKE_RAD = math.radians(42.0)
-# Points that turn by more than this show a corner, however wrong its fit.
-_BEND_RAD = math.radians(75.0)
-
 _SLENDER_RAD = math.radians(120.0)
 # An arc takes at most so much of either side of its corner.
 _SIDE_SHARE = 0.9
@@ -181,46 +176,25 @@ class Chain:
 
     def smooth_spikes(self, pixel_px: float) -> int:
         """Make smooth those corners of a closed chain that turn far more than their points do; returns how many."""
-        n, m = len(self.points), self.count
+        m = self.count
         pace = max(1, round(pixel_px))
-        if not self.closed or n < 24 * pace or m < 3:
+        if not self.closed or len(self.points) < 24 * pace or m < 3:
             return 0
-        made: list[int] = []
-        turns = self.turns()
-        spikes = np.nonzero(self.corner[:m] & (turns >= _SPIKE_RAD))[0]
-        if not len(spikes):
-            return 0
-        for k, seen in zip(spikes.tolist(), self._seen_turns(spikes, pace).tolist(), strict=True):
-            left, turn = (k - 1) % m, turns[k]
-            i = int(self.first[k])
-            if turn - seen < (_SPIKE_RAD if seen <= _SPIKE_RAD else 2.0 * _SPIKE_RAD) or seen > _BEND_RAD:
-                continue
-            way = self.points[(i + 3 * pace) % n] - self.points[(i - 3 * pace) % n]
-            self.node[k] = self.points[i % n]
-            self.corner[k] = self.pinned[k] = False
-            self.line[k] = self.line[left] = False
-            self.angle[k, 0] = self.angle[left, 1] = math.atan2(way[1], way[0])
-            # No corner blurs them, so the points around have their say.
-            self.weight[np.arange(i - 8 * pace, i + 9 * pace) % n] = 1.0
-            for segment in (k, left):
-                other = (segment + 1) % m
-                self.handle[segment] = float(np.hypot(*(self.node[other] - self.node[segment]))) / 3
-            made.append(k)
-        if made:
-            self.refine_near(made, rounds=6)
+        made: AnyArray = chain_edit.smooth_spikes(
+            self.points,
+            self.weight,
+            self.node[:m],
+            self.first[:m],
+            self.line[:m],
+            self.corner[:m],
+            self.pinned[:m],
+            self.angle[:m],
+            self.handle[:m],
+            pace,
+        )
+        if len(made):
+            self.refine_near(made.tolist(), rounds=6)
         return len(made)
-
-    def _seen_turns(self, nodes: AnyArray, pace: int) -> FloatArray:
-        """Return by how much the points around some nodes of a closed chain turn there, radians."""
-        n = len(self.points)
-        sides = []
-        for a, b in ((-8, -1), (2, 9)):
-            beside = self.points[(self.first[nodes][:, None] + np.arange(a * pace, b * pace)) % n]
-            half = beside.shape[1] // 2
-            sides.append(beside[:, half:].mean(axis=1) - beside[:, :half].mean(axis=1))
-        come, go = sides
-        cross = come[:, 0] * go[:, 1] - come[:, 1] * go[:, 0]
-        return np.asarray(np.abs(np.arctan2(cross, (come * go).sum(axis=1))))
 
     def turns(self) -> FloatArray:
         """Return by how much the chain turns at each node, radians; 0 at the ends of an open one."""

@@ -6,9 +6,14 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.norm import norm
-from zeichen.core.tracing.chain_geometry import controls, misfit, span, spread_parameters
+from zeichen.core.tracing.chain_geometry import controls, misfit, span, spread_parameters, turns_at
 from zeichen.core.tracing.joint_fit import refine_window, widen
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+# A corner that turns by this more than its points is a spike of the fit.
+_SPIKE_RAD = math.radians(42.0)
+# Points that turn by more than this show a corner, however wrong its fit.
+_BEND_RAD = math.radians(75.0)
 
 
 @njit(cache=True, error_model="numpy")
@@ -215,3 +220,64 @@ def drop_node(
                 angle[i + 1, end],
                 handle[i + 1, end],
             )
+
+
+@njit(cache=True, error_model="numpy")
+def smooth_spikes(
+    q: FloatArray,
+    w: FloatArray,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    pace: int,
+) -> AnyArray:
+    """Make smooth those corners of a closed chain that turn far more than their points do; returns which.
+
+    pace: how many points a pixel of the picture's own is long.
+    """
+    n, m = len(q), len(node)
+    made = np.empty(m, np.int64)
+    count = 0
+    turns = turns_at(m, angle, True)
+    for k in range(m):
+        if not corner[k] or turns[k] < _SPIKE_RAD:
+            continue
+        i = first[k]
+        seen = _turn_around(q, i, pace)
+        if seen > _BEND_RAD or turns[k] - seen < (_SPIKE_RAD if seen <= _SPIKE_RAD else 2.0 * _SPIKE_RAD):
+            continue
+        left = (k - 1) % m
+        ahead, behind = (i + 3 * pace) % n, (i - 3 * pace) % n
+        node[k, 0], node[k, 1] = q[i % n, 0], q[i % n, 1]
+        corner[k] = pinned[k] = line[k] = line[left] = False
+        angle[k, 0] = angle[left, 1] = math.atan2(q[ahead, 1] - q[behind, 1], q[ahead, 0] - q[behind, 0])
+        # No corner blurs them, so the points around have their say.
+        for j in range(i - 8 * pace, i + 9 * pace):
+            w[j % n] = 1.0
+        for segment in (k, left):
+            other = (segment + 1) % m
+            chord = norm(node[other, 0] - node[segment, 0], node[other, 1] - node[segment, 1])
+            handle[segment, 0] = handle[segment, 1] = chord / 3
+        made[count] = k
+        count += 1
+    return made[:count]
+
+
+@njit(cache=True, error_model="numpy")
+def _turn_around(q: FloatArray, i: int, pace: int) -> float:
+    """Return by how much a closed run of points turns at one of them, radians, seen from 8 pixels around."""
+    n = len(q)
+    ways = np.zeros((2, 2))
+    for side in range(2):
+        start, count = i + (2 if side else -8) * pace, 7 * pace
+        half = count // 2
+        for k in range(count):
+            share = 1.0 / (count - half) if k >= half else -1.0 / half
+            ways[side, 0] += share * q[(start + k) % n, 0]
+            ways[side, 1] += share * q[(start + k) % n, 1]
+    come, go = ways[0], ways[1]
+    return abs(math.atan2(come[0] * go[1] - come[1] * go[0], come[0] * go[0] + come[1] * go[1]))

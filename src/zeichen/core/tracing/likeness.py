@@ -10,10 +10,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 
 from zeichen.core.geometry import bezier
-from zeichen.core.geometry.cells import sorted_pieces
+from zeichen.core.geometry.cells import Pieces, sorted_pieces
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.meeting import flat_pieces
 from zeichen.core.tracing.outline_match import (
     Outline,
     as_complex,
@@ -26,7 +28,6 @@ from zeichen.core.tracing.outline_match import (
     true_shift,
     true_turn,
 )
-from zeichen.core.tracing.untangle import polyline
 from zeichen.core.values import FloatArray
 
 # Equal outlines have sizes this near.
@@ -42,6 +43,10 @@ _LEAST_SEGMENTS = 3
 _SHORTEST_PX = 24.0
 _LEAST_POINTS = 12
 _MOST_MODELS = 20
+# Curves are looked at in so many steps, or as pieces this near to them, px.
+_STEPS = 24
+_FLATTEN_PX = 0.01
+_STRAIGHT_PX = 1e-4
 # A node this near to the axis lies on it.
 _ON_AXIS_PX = 0.6
 # A handle this near to square across the axis belongs to a smooth node.
@@ -98,11 +103,12 @@ def _moved(path: Path, own: Outline, onto: Outline, within: float) -> Path | Non
         turn = snapped(turn)
         placed = turn * np.roll(signal, shift)
         # Samples of equal outlines slide along them by up to half a step: nearest places are compared.
+        x = y = 0.0
         if not is_quarter(turn):
-            more = true_turn(as_points(placed) + onto.centre, onto.pieces, onto.centre)
+            more, x, y = true_turn(as_points(placed) + onto.centre, onto.pieces, onto.centre)
             turn *= more
             placed = more * placed
-        x, y, off = true_shift(as_points(placed) + onto.centre, onto.pieces)
+        x, y, off = true_shift(as_points(placed) + onto.centre, onto.pieces, x, y)
         if off > within:
             continue
         points = as_complex(path.segments - own.centre)
@@ -122,7 +128,7 @@ def _symmetric(path: Path, outline: Outline, within: float, near: float) -> Path
     turn = snapped(turn)
     centre, pieces = outline.centre, outline.pieces
     if not is_quarter(turn):
-        turn *= true_turn(as_points(turn * np.conj(outline.own)) + centre, pieces, centre)
+        turn *= true_turn(as_points(turn * np.conj(outline.own)) + centre, pieces, centre)[0]
     way = np.sqrt(turn)
     across = np.array([-way.imag, way.real])
     mirror = np.eye(2) - 2.0 * np.outer(across, across)
@@ -135,13 +141,9 @@ def _symmetric(path: Path, outline: Outline, within: float, near: float) -> Path
 
 def _mirrored_half(path: Path, middle: FloatArray, across: FloatArray, mirror: FloatArray) -> Path | None:
     """Return the closed path of one half and its image, the half with fewer nodes; None if it crosses oftener."""
-    points, at = polyline(path.segments)
-    side = (points - middle) @ across
-    side = np.where(np.abs(side) < 1e-9, 1e-9, side)
-    flips = np.nonzero(side[:-1] * side[1:] < 0)[0]
-    if len(flips) != 2:
+    cuts = _crossings(path.segments, middle, across).tolist()
+    if len(cuts) != 2:
         return None
-    cuts = [float(at[k] + (at[k + 1] - at[k]) * side[k] / (side[k] - side[k + 1])) for k in flips]
     halves = [
         _span(path.segments, first, last, middle, across)
         for first, last in ((cuts[0], cuts[1]), (cuts[1], cuts[0] + len(path.segments)))
@@ -219,7 +221,7 @@ def _at_node(segments: FloatArray, place: float, middle: FloatArray, across: Flo
 def _square_up(rows: FloatArray, k: int, end: int, middle: FloatArray, across: FloatArray) -> None:
     """Put an end of a half exactly on the axis, and its handle straight across it where the outline is smooth."""
     node, handle = (0, 1) if end == 0 else (3, 2)
-    straight = bool(bezier.is_straight(rows[k : k + 1], tolerance=1e-4)[0])
+    straight = _is_line(rows[k])
     rows[k, node] -= across * float((rows[k, node] - middle) @ across)
     if straight:
         rows[k] = bezier.line_segments(rows[k][[0, 3]])[0]
@@ -233,18 +235,62 @@ def _square_up(rows: FloatArray, k: int, end: int, middle: FloatArray, across: F
 def _across_axis(segment: FloatArray, kept: int, image: Callable[[FloatArray], FloatArray]) -> FloatArray:
     """Return the symmetric curve across the axis from a segment's kept end (0 or 3) to its image."""
     node, handle = segment[kept], segment[1 if kept == 0 else 2]
-    if bool(bezier.is_straight(segment[None], tolerance=1e-4)[0]):
+    if _is_line(segment):
         return bezier.line_segments(np.array([node, image(node[None])[0]]))
     return np.array([[node, handle, image(handle[None])[0], image(node[None])[0]]])
 
 
+def _is_line(segment: FloatArray) -> bool:
+    """Return whether one segment draws its own chord; see bezier.is_straight, which is for many."""
+    (x0, y0), (x1, y1), (x2, y2), (x3, y3) = segment.tolist()
+    length = math.hypot(x3 - x0, y3 - y0)
+    if length == 0:
+        return False
+    ux, uy = (x3 - x0) / length, (y3 - y0) / length
+    return all(
+        abs((x - x0) * uy - (y - y0) * ux) < _STRAIGHT_PX
+        and -_STRAIGHT_PX < (x - x0) * ux + (y - y0) * uy < length + _STRAIGHT_PX
+        for x, y in ((x1, y1), (x2, y2))
+    )
+
+
 def _follows(path: Path, old: Path, within: float) -> bool:
     """Return whether a path stays near another, both ways."""
-    one, other = (polyline(p.segments)[0][:-1] for p in (path, old))
-    return all(_furthest(a, b) <= within for a, b in ((one, other), (other, one)))
+    one, other = (
+        sorted_pieces(*flat_pieces(p.segments, np.array([0, len(p.segments)]), _FLATTEN_PX))
+        for p in (path, old)
+    )
+    return bool(_furthest_piece(one, other) <= within and _furthest_piece(other, one) <= within)
 
 
-def _furthest(points: FloatArray, ring: FloatArray) -> float:
-    """Return how far the furthest of some of the points is from a ring."""
-    some = np.ascontiguousarray(points[:: max(1, len(points) // 300)])
-    return float(furthest_off(some, sorted_pieces(ring, np.roll(ring, -1, axis=0))))
+@njit(cache=True, error_model="numpy")
+def _furthest_piece(pieces: Pieces, others: Pieces) -> float:
+    """Return how far the start or the middle of any piece is from the nearest of the others."""
+    middles = 0.5 * (pieces.start + pieces.end)
+    return max(furthest_off(pieces.start, others), furthest_off(middles, others))
+
+
+@njit(cache=True, error_model="numpy")
+def _crossings(segments: FloatArray, middle: FloatArray, across: FloatArray) -> FloatArray:
+    """Return where a closed run of curves crosses the line through a place square to a direction, three at most."""
+    out = np.empty(3)
+    found = 0
+    side = np.empty(4)
+    before, last = 0.0, 0.0
+    for k in range(len(segments)):
+        for i in range(4):
+            side[i] = (segments[k, i, 0] - middle[0]) * across[0] + (segments[k, i, 1] - middle[1]) * across[
+                1
+            ]
+        for step in range(_STEPS + 1):
+            t = step / _STEPS
+            u = 1.0 - t
+            here = u * u * u * side[0] + 3 * u * t * (u * side[1] + t * side[2]) + t * t * t * side[3]
+            # On the line itself counts as beyond it.
+            here = 1e-9 if abs(here) < 1e-9 else here
+            at = k + t
+            if (k or step) and before * here < 0 and found < 3:
+                out[found] = last + (at - last) * before / (before - here)
+                found += 1
+            before, last = here, at
+    return out[:found]

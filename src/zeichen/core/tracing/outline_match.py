@@ -6,7 +6,6 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from zeichen.core.geometry import bezier
 from zeichen.core.geometry.cells import Pieces, sorted_pieces
 from zeichen.core.geometry.nearest import way_to_nearest
 from zeichen.core.geometry.norm import norm
@@ -55,13 +54,29 @@ class Outline:
 def outline_of(loop: FloatArray) -> Outline:
     """Return a closed loop (n, 2) of points as it is compared with others."""
     closed = np.concatenate([loop, loop[:1]])
-    run = bezier.lengths_along(closed)
-    at = np.linspace(0.0, run[-1], _SAMPLES, endpoint=False)
-    ring = np.stack([np.interp(at, run, closed[:, 0]), np.interp(at, run, closed[:, 1])], axis=1)
+    ring, length = _even(closed, _SAMPLES)
     centre = ring.mean(axis=0)
     own = as_complex(ring - centre)
     pieces = sorted_pieces(closed[:-1], closed[1:])
-    return Outline(ring, float(run[-1]), pieces, centre, own, np.fft.fft(own))
+    return Outline(ring, float(length), pieces, centre, own, np.fft.fft(own))
+
+
+@njit(cache=True, error_model="numpy")
+def _even(ring: FloatArray, count: int) -> tuple[FloatArray, float]:
+    """Return places at even steps along a closed ring, whose last point is its first, and its length."""
+    run = np.zeros(len(ring))
+    for k in range(1, len(ring)):
+        run[k] = run[k - 1] + norm(ring[k, 0] - ring[k - 1, 0], ring[k, 1] - ring[k - 1, 1])
+    out = np.empty((count, 2))
+    k = 0
+    for i in range(count):
+        at = run[-1] * i / count
+        while k < len(ring) - 2 and run[k + 1] <= at:
+            k += 1
+        share = (at - run[k]) / max(run[k + 1] - run[k], 1e-300)
+        for axis in range(2):
+            out[i, axis] = ring[k, axis] + share * (ring[k + 1, axis] - ring[k, axis])
+    return out, run[-1]
 
 
 def as_complex(points: FloatArray) -> AnyArray:
@@ -114,12 +129,14 @@ def furthest_off(samples: FloatArray, pieces: Pieces) -> float:
 
 
 @njit(cache=True, error_model="numpy")
-def true_shift(samples: FloatArray, pieces: Pieces) -> tuple[float, float, float]:
+def true_shift(
+    samples: FloatArray, pieces: Pieces, x: float = 0.0, y: float = 0.0
+) -> tuple[float, float, float]:
     """Return the move (x, y) that puts samples onto a loop, and how far the furthest is off then.
 
-    Nearest places tell of a move only what is square to the loop.
+    It is looked for from (x, y) on. Nearest places tell of a move only what is square to the loop.
     """
-    x = y = furthest = 0.0
+    furthest = 0.0
     for number in range(_ROUNDS + 1):
         xx = yy = 1e-9
         xy = of_x = of_y = furthest = 0.0
@@ -146,20 +163,20 @@ def true_shift(samples: FloatArray, pieces: Pieces) -> tuple[float, float, float
 
 
 @njit(cache=True, error_model="numpy")
-def true_turn(samples: FloatArray, pieces: Pieces, centre: FloatArray) -> complex:
-    """Return the turn about a centre that, with a move, puts samples on an outline best onto a loop.
+def true_turn(samples: FloatArray, pieces: Pieces, centre: FloatArray) -> tuple[complex, float, float]:
+    """Return the turn about a centre, and the move (x, y) after it, that put samples on an outline best onto a loop.
 
     Only what is square to the outline counts, so a many-sided polygon is not taken for a circle; a circle has none.
     """
     count = len(samples)
-    turn = 1.0 + 0.0j
+    turn, move = 1.0 + 0.0j, 0.0 + 0.0j
     ring = samples - centre
     for _ in range(_ROUNDS):
         # The normal equations of a move (x, y) and a turn, with a little to stand on.
         xx = yy = 1e-9
-        ll = 1e-9 + _LEAST_LEVER_PX * _LEAST_LEVER_PX * count
+        ll = 1e-9 + 0.5 * _LEAST_LEVER_PX * _LEAST_LEVER_PX * count
         xy = xl = yl = of_x = of_y = of_l = 0.0
-        for k in range(count):
+        for k in range(0, count, 2):
             after, before = (k + 1) % count, (k - 1) % count
             along_x, along_y = ring[after, 0] - ring[before, 0], ring[after, 1] - ring[before, 1]
             size = max(norm(along_x, along_y), 1e-12)
@@ -179,9 +196,10 @@ def true_turn(samples: FloatArray, pieces: Pieces, centre: FloatArray) -> comple
         x, y, angle, _ = solve_three(xx, xy, xl, yy, yl, ll, of_x, of_y, of_l)
         more = complex(math.cos(angle), math.sin(angle))
         turn *= more
+        move = more * move + complex(x, y)
         for k in range(count):
             placed = more * complex(ring[k, 0], ring[k, 1])
             ring[k, 0], ring[k, 1] = placed.real + x, placed.imag + y
         if abs(angle) < _TURN_RAD and norm(x, y) < _SHIFT_PX:
             break
-    return turn
+    return turn, move.real, move.imag
