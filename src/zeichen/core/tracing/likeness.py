@@ -267,7 +267,8 @@ def _follows(path: Path, old: Path, within: float) -> bool:
 def _furthest_piece(pieces: Pieces, others: Pieces) -> float:
     """Return how far the start or the middle of any piece is from the nearest of the others."""
     middles = 0.5 * (pieces.start + pieces.end)
-    return max(furthest_off(pieces.start, others), furthest_off(middles, others))
+    furthest: float = max(furthest_off(pieces.start, others), furthest_off(middles, others))
+    return furthest
 
 
 @njit(cache=True, error_model="numpy")
