@@ -54,13 +54,15 @@ def test_a_tame_cubic_is_found_again_from_its_points(first, second, height, chor
     out = np.zeros((4, 2))
     start, end = control[1] - control[0], control[2] - control[3]
     start, end = start / np.hypot(*start), end / np.hypot(*end)
-    worst, rms = fit_cubic(points, len(points), control[0], control[3], start, end, False, False, 40, out)
+    worst, rms = fit_cubic(
+        points.T.copy(), len(points), control[0], control[3], start, end, False, False, 40, out
+    )
     assert worst < 0.01 * chord and rms <= worst
 
 
 def test_a_chord_is_as_far_off_as_its_furthest_point():
     points = np.array([[1.0, 0.5], [2.0, -2.0], [3.0, 0.0]])
-    assert line_error(points, 3, np.array([0.0, 0.0]), np.array([4.0, 0.0])) == pytest.approx(2.0)
+    assert line_error(points.T.copy(), 3, np.array([0.0, 0.0]), np.array([4.0, 0.0])) == pytest.approx(2.0)
 
 
 @settings(max_examples=30)

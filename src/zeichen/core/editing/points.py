@@ -98,8 +98,8 @@ def _one(run: FloatArray) -> FloatArray:
     start, end = bezier.end_directions(run)
     points = bezier.evaluate(run, np.arange(24) / 24.0).reshape(-1, 2)[1:]
     out = np.empty((4, 2))
-    inner = np.ascontiguousarray(points)
-    fit_cubic(inner, len(inner), run[0, 0], run[-1, 3], start[0], -end[-1], False, False, 8, out)
+    inner = np.ascontiguousarray(points.T)
+    fit_cubic(inner, len(points), run[0, 0], run[-1, 3], start[0], -end[-1], False, False, 8, out)
     if not np.isfinite(out).all():
         return np.asarray(bezier.line_segments(np.stack([run[0, 0], run[-1, 3]]))[0])
     return out

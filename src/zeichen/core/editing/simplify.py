@@ -115,13 +115,14 @@ def _one_cubic(
     points: FloatArray, last: FloatArray, start: FloatArray, end: FloatArray, tolerance: float
 ) -> FloatArray | None:
     first = points[0]
-    inner = np.ascontiguousarray(points[1:])
-    if line_error(inner, len(inner), first, last) <= 0.2 * tolerance:
+    inner = np.ascontiguousarray(points[1:].T)
+    count = inner.shape[1]
+    if line_error(inner, count, first, last) <= 0.2 * tolerance:
         chord = (last - first) / max(float(np.hypot(*(last - first))), 1e-12)
         if float(chord @ start) > 0.9999 and float(chord @ end) > 0.9999:
             return np.asarray(bezier.line_segments(np.stack([first, last]))[0])
     out = np.empty((4, 2))
-    worst, _ = fit_cubic(inner, len(inner), first, last, start, -end, False, False, 4, out)
+    worst, _ = fit_cubic(inner, count, first, last, start, -end, False, False, 4, out)
     if not worst <= tolerance:
         return None
     # Handles must point the way the curve goes, and not far beyond the other end.

@@ -270,7 +270,7 @@ def _best_chain(
     came = np.zeros(pieces + 1, np.int64)
     cost[0] = 0.0
     # A choice is made with few samples; what was chosen is fitted with more of them.
-    rough, q = np.empty((_ROUGH_SAMPLES, 2)), np.empty((_FINE_SAMPLES, 2))
+    rough, q = np.empty((2, _ROUGH_SAMPLES)), np.empty((2, _FINE_SAMPLES))
     trial = np.empty((4, 2))
     run = (points, weight, length, nodes, place, tangent, back)
     limits = (pieces, smooth, skip, tolerance)

@@ -50,9 +50,7 @@ def split_worst(
     while k < (m if closed else m - 1):
         if m >= len(node) - 1:
             break
-        worst, _, place = misfit(
-            q, w, u, k, node[:m], first[:m], line[:m], angle[:m], handle[:m], closed, np.inf
-        )
+        worst, _, place = misfit(q, w, u, k, node[:m], first[:m], line[:m], angle[:m], handle[:m], closed)
         start, points = span(first[:m], k, n, closed)
         at = place - start
         before = after = 0

@@ -10,12 +10,15 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.norm import norm
+from zeichen.core.tracing.feet import offsets, power_form, square_distances, step_to_feet
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Points of one segment whose distance from it is measured, about.
 _MOST_LOOKED_AT = 96
 # And of those that may show one that runs off.
 _MOST_GLANCED_AT = 48
+# Newton steps to a point's foot.
+_STEPS = 3
 # A point nearer than this to where a few steps lead is no cause for a longer look.
 _SURELY_NEAR_PX = 0.5
 
@@ -109,30 +112,33 @@ def misfit(
     angle: FloatArray,
     handle: FloatArray,
     closed: bool,
-    enough: float,
 ) -> tuple[float, float, int]:
-    """Return (largest distance, weighted sum of squares, point of the largest) of segment k, from some points.
-
-    Once a point is further off than enough, the rest is not looked at.
-    """
+    """Return (largest distance, weighted sum of squares, point of the largest) of segment k, from some points."""
     n = len(q)
     p = np.empty((4, 2))
     controls(k, node, line, angle, handle, p)
     start, points = span(first, k, n, closed)
-    worst, total, place = 0.0, 0.0, -1
     stride = max(1, points // _MOST_LOOKED_AT)
+    seen, state = np.empty((2, points // stride + 1)), np.empty((4, points // stride + 1))
+    count = 0
     for step in range(stride // 2, points, stride):
         j = (start + step) % n
-        if w[j] <= 0.0:
-            continue
-        t, off, _, _, _ = project(p, q[j, 0], q[j, 1], u[j], 3)
-        u[j] = t
-        total += stride * w[j] * off * off
-        if abs(off) * min(1.0, w[j]) > worst:
-            worst = abs(off) * min(1.0, w[j])
-            place = start + step
-            if worst > enough:
-                break
+        seen[0, count], seen[1, count], state[0, count] = q[j, 0], q[j, 1], u[j]
+        count += 1
+    curve = power_form(p)
+    for _ in range(_STEPS):
+        step_to_feet(curve, seen, state, 0, count)
+    offsets(curve, seen, state, 0, count)
+    worst, total, place = 0.0, 0.0, -1
+    for i in range(count):
+        step = stride // 2 + i * stride
+        j = (start + step) % n
+        if w[j] > 0.0:
+            u[j] = state[0, i]
+            total += stride * w[j] * state[1, i] * state[1, i]
+            off = abs(state[1, i]) * min(1.0, w[j])
+            if off > worst:
+                worst, place = off, start + step
     return worst, total, place
 
 
@@ -186,19 +192,26 @@ def furthest_points(
     n = len(q)
     out = np.zeros(segments)
     p = np.empty((4, 2))
+    seen, state = np.empty((2, 2 * _MOST_GLANCED_AT)), np.empty((2, 2 * _MOST_GLANCED_AT))
     for k in range(segments):
         controls(k, node, line, angle, handle, p)
         start, points = span(first, k, n, closed)
         # Points lie less than a pixel apart: more than these do not show a curve that runs off better.
         stride = max(1, points // _MOST_GLANCED_AT)
-        t = 0.0
+        count = 0
         for step in range(stride // 2, points, stride):
             j = (start + step) % n
-            begin = (step + 0.5) / points
-            t, _, _, _, off = project(p, q[j, 0], q[j, 1], begin, 3)
+            seen[0, count], seen[1, count], state[0, count] = q[j, 0], q[j, 1], (step + 0.5) / points
+            count += 1
+        curve = power_form(p)
+        for _ in range(_STEPS):
+            step_to_feet(curve, seen, state, 0, count)
+        square_distances(curve, seen, state, 0, count)
+        for i in range(count):
+            off = math.sqrt(state[1, i])
             if off > out[k] and off > _SURELY_NEAR_PX:
                 # A longer look: beside a short handle Newton gets on slowly.
-                _, _, _, _, again = project(p, q[j, 0], q[j, 1], t, 12)
+                _, _, _, _, again = project(p, seen[0, i], seen[1, i], state[0, i], 12)
                 off = min(off, again)
             out[k] = max(out[k], off)
     return out

@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.norm import norm
+from zeichen.core.tracing.feet import plain_step_to_feet, power_form, square_distances
 from zeichen.core.values import FAST_SUMS, FloatArray
 
 # A fit is good enough at this share of the tolerance, and given up where two rounds leave this many times as much.
@@ -46,12 +47,12 @@ def solve_small(a: FloatArray, b: FloatArray, size: int) -> bool:
 
 @njit(cache=True, error_model="numpy")
 def line_error(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray) -> float:
-    """Return the largest distance of points from a chord."""
+    """Return the largest distance of points, in rows of x and y, from a chord."""
     dx, dy = p3[0] - p0[0], p3[1] - p0[1]
     size = math.sqrt(dx * dx + dy * dy)
     worst = 0.0
     for k in range(count):
-        ex, ey = q[k, 0] - p0[0], q[k, 1] - p0[1]
+        ex, ey = q[0, k] - p0[0], q[1, k] - p0[1]
         worst = max(worst, abs(ex * dy - ey * dx) if size > 1e-9 else ex * ex + ey * ey)
     return worst / size if size > 1e-9 else math.sqrt(worst)
 
@@ -72,19 +73,21 @@ def fit_cubic(
 ) -> tuple[float, float]:
     """Fit one cubic from p0 to p3; returns (largest, RMS) distance of the points, the control points in out.
 
+    q: rows of x and y, (2, at least count).
     t0 points into the curve at p0, t3 points into it at p3 (both unit). A free end ignores its
     direction. With a tolerance the search ends when the fit is well within it, or will never be.
     Infinite errors mean that no usable cubic was found.
     """
     chord = norm(p3[0] - p0[0], p3[1] - p0[1])
-    u = np.empty(count)
+    state = np.empty((2, count))
+    u = state[0]
     run = 0.0
     px, py = p0[0], p0[1]
     for k in range(count):
-        dx, dy = q[k, 0] - px, q[k, 1] - py
+        dx, dy = q[0, k] - px, q[1, k] - py
         run += math.sqrt(dx * dx + dy * dy)
         u[k] = run
-        px, py = q[k, 0], q[k, 1]
+        px, py = q[0, k], q[1, k]
     run += norm(p3[0] - px, p3[1] - py)
     if run < 1e-9:
         return np.inf, np.inf
@@ -110,7 +113,15 @@ def fit_cubic(
             else:
                 trial[1 + end, 0] = base[0] + ray[0] * (run / 3.0)
                 trial[1 + end, 1] = base[1] + ray[1] * (run / 3.0)
-        worst, total = _distances(q, u, count, trial)
+        curve = power_form(trial)
+        plain_step_to_feet(curve, q, state, 0, count)
+        plain_step_to_feet(curve, q, state, 0, count)
+        square_distances(curve, q, state, 0, count)
+        worst = total = 0.0
+        for k in range(count):
+            total += state[1, k]
+            worst = max(worst, state[1, k])
+        worst = math.sqrt(worst)
         if worst < best:
             best, best_rms = worst, math.sqrt(total / max(count, 1))
             for r in range(4):
@@ -147,7 +158,7 @@ def _place_inner(
         s = 1.0 - t
         b1, b2 = 3.0 * s * s * t, 3.0 * s * t * t
         w3 = b2 + t * t * t
-        rx, ry = q[k, 0] - ax - w3 * dx, q[k, 1] - ay - w3 * dy
+        rx, ry = q[0, k] - ax - w3 * dx, q[1, k] - ay - w3 * dy
         s11 += b1 * b1
         s12 += b1 * b2
         s22 += b2 * b2
@@ -183,44 +194,19 @@ def _place_inner(
     p[2, 0], p[2, 1] = p[3, 0] + e2x, p[3, 1] + e2y
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
-def _distances(q: FloatArray, u: FloatArray, count: int, p: FloatArray) -> tuple[float, float]:
-    """Take the points' parameters to their feet; returns the largest distance and the sum of squares."""
-    x0, y0 = p[0, 0], p[0, 1]
-    x1, y1 = 3.0 * (p[1, 0] - x0), 3.0 * (p[1, 1] - y0)
-    x3, y3 = p[3, 0] - x0 + 3.0 * (p[1, 0] - p[2, 0]), p[3, 1] - y0 + 3.0 * (p[1, 1] - p[2, 1])
-    x2, y2 = p[3, 0] - x0 - x1 - x3, p[3, 1] - y0 - y1 - y3
-    worst = total = 0.0
-    for k in range(count):
-        t = u[k]
-        fx = fy = 0.0
-        for step in range(3):
-            fx = x0 + t * (x1 + t * (x2 + t * x3)) - q[k, 0]
-            fy = y0 + t * (y1 + t * (y2 + t * y3)) - q[k, 1]
-            if step < 2:
-                gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)
-                gy = y1 + t * (2.0 * y2 + 3.0 * t * y3)
-                t = min(1.0, max(0.0, t - (fx * gx + fy * gy) / max(gx * gx + gy * gy, 1e-12)))
-        u[k] = t
-        square = fx * fx + fy * fy
-        worst = max(worst, square)
-        total += square
-    return math.sqrt(worst), total
-
-
 @njit(cache=True, error_model="numpy")
 def sample_run(points: FloatArray, first: int, last: int, out: FloatArray) -> int:
-    """Copy an even sample of points first..last (indices that may pass the end of the loop) into out."""
+    """Copy an even sample of points first..last (indices that may pass the end of the loop) into the rows of out."""
     n = len(points)
     have = last - first + 1
     if have <= 0:
         return 0
-    count = min(have, len(out))
+    count = min(have, out.shape[1])
     pace = (have - 1) / max(count - 1, 1)
     for k in range(count):
         j = first + int(k * pace + 1e-6)
         while j >= n:
             j -= n
-        out[k, 0] = points[j, 0]
-        out[k, 1] = points[j, 1]
+        out[0, k] = points[j, 0]
+        out[1, k] = points[j, 1]
     return count

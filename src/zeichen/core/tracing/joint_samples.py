@@ -5,12 +5,11 @@ for each sample, its parameter on the curve, its offset along the curve's normal
 that normal; two states are kept, the present one and the one of a step on trial.
 """
 
-import math
-
 import numpy as np
 from numba import njit
 
 from zeichen.core.tracing.chain_geometry import span
+from zeichen.core.tracing.feet import offsets, power_form, step_to_feet
 from zeichen.core.values import FAST_SUMS, AnyArray, FloatArray
 
 # Points of one segment that are looked at, about; more say hardly more than these.
@@ -71,40 +70,15 @@ def lie(p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray
 
     p: (4, 2) control points; before: parameters to start from; state: (4, samples), filled from low to high.
     """
-    x0, y0 = p[0, 0], p[0, 1]
-    x1, y1 = 3.0 * (p[1, 0] - x0), 3.0 * (p[1, 1] - y0)
-    x3, y3 = p[3, 0] - x0 + 3.0 * (p[1, 0] - p[2, 0]), p[3, 1] - y0 + 3.0 * (p[1, 1] - p[2, 1])
-    x2, y2 = p[3, 0] - x0 - x1 - x3, p[3, 1] - y0 - y1 - y3
-    chord_x, chord_y = p[3, 0] - x0, p[3, 1] - y0
+    curve = power_form(p)
+    for j in range(np.uint64(low), np.uint64(high)):
+        state[0, j] = before[j]
+    step_to_feet(curve, seen, state, low, high)
+    step_to_feet(curve, seen, state, low, high)
+    offsets(curve, seen, state, low, high)
     total = 0.0
-    for j in range(low, high):
-        t = before[j]
-        for _ in range(2):
-            fx = x0 + t * (x1 + t * (x2 + t * x3)) - seen[0, j]
-            fy = y0 + t * (y1 + t * (y2 + t * y3)) - seen[1, j]
-            gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)
-            gy = y1 + t * (2.0 * y2 + 3.0 * t * y3)
-            square = gx * gx + gy * gy
-            # The full Newton step near the foot, the plain one where it would go the wrong way.
-            full = square + fx * (2.0 * x2 + 6.0 * t * x3) + fy * (2.0 * y2 + 6.0 * t * y3)
-            slope = max(full if full > 0.3 * square else square, 1e-12)
-            t = min(1.0, max(0.0, t - (fx * gx + fy * gy) / slope))
-        fx = x0 + t * (x1 + t * (x2 + t * x3)) - seen[0, j]
-        fy = y0 + t * (y1 + t * (y2 + t * y3)) - seen[1, j]
-        gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)
-        gy = y1 + t * (2.0 * y2 + 3.0 * t * y3)
-        square = gx * gx + gy * gy
-        if square < 1e-18:
-            gx, gy = chord_x, chord_y
-            square = max(gx * gx + gy * gy, 1e-24)
-        size = 1.0 / math.sqrt(square)
-        nx, ny = -gy * size, gx * size
-        off = fx * nx + fy * ny
-        state[0, j] = t
-        state[1, j] = off
-        state[2, j] = nx
-        state[3, j] = ny
-        total += seen[2, j] * off * off
+    for j in range(np.uint64(low), np.uint64(high)):
+        total += seen[2, j] * state[1, j] * state[1, j]
     return total
 
 

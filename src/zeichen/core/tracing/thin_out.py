@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.norm import norm
-from zeichen.core.tracing.chain_edit import wrapped
+from zeichen.core.tracing.chain_edit import drop_node, wrapped
 from zeichen.core.tracing.chain_geometry import misfit, span, spread_parameters
 from zeichen.core.tracing.cubic_fit import fit_cubic
 from zeichen.core.tracing.joint_fit import refine_window, widen
@@ -30,30 +30,6 @@ def _chord(node: FloatArray, k: int, m: int) -> float:
     j = (k + 1) % m
     size: float = norm(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
     return size
-
-
-@njit(cache=True, error_model="numpy")
-def _without(
-    k: int,
-    m: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-) -> None:
-    """Take out node k; the segment before it then reaches on to the next node."""
-    for i in range(k, m - 1):
-        node[i, 0], node[i, 1] = node[i + 1, 0], node[i + 1, 1]
-        first[i] = first[i + 1]
-        line[i] = line[i + 1]
-        corner[i] = corner[i + 1]
-        pinned[i] = pinned[i + 1]
-        for end in range(2):
-            angle[i, end] = angle[i + 1, end]
-            handle[i, end] = handle[i + 1, end]
 
 
 @njit(cache=True, error_model="numpy")
@@ -130,7 +106,7 @@ def thin_out(
                 s_angle[before, 0], s_handle[before, 0] = s_angle[here, 0], s_handle[here, 0]
         start_handle = s_handle[before, 0]
         line_l, line_r = s_line[before], s_line[here]
-        _without(here, m, s_node, s_first, s_line, s_corner, s_pinned, s_angle, s_handle)
+        drop_node(here, m, s_node, s_first, s_line, s_corner, s_pinned, s_angle, s_handle)
         size = m - 1
         s_line[before] = as_line
         j = (before + 1) % size if closed else before + 1
@@ -183,7 +159,6 @@ def thin_out(
                 s_angle[:size],
                 s_handle[:size],
                 closed,
-                tolerance,
             )
             if worst > tolerance:
                 fine = False
@@ -237,13 +212,13 @@ def _hopeless(
     start, before = span(first[:m], left, n, closed)
     _, behind = span(first[:m], k, n, closed)
     points = before + behind
-    sample = np.empty((_GLANCED_AT, 2))
+    sample = np.empty((2, _GLANCED_AT))
     count = 0
     stride = max(1, points // _GLANCED_AT)
     for step in range(stride // 2, points, stride):
         j = (start + step) % n
         if w[j] >= 0.5 and count < _GLANCED_AT:
-            sample[count, 0], sample[count, 1] = q[j, 0], q[j, 1]
+            sample[0, count], sample[1, count] = q[j, 0], q[j, 1]
             count += 1
     if count < 4:
         return False
@@ -274,7 +249,7 @@ def _rotate(
     x, y, start = node[0, 0], node[0, 1], first[0]
     flags = line[0], corner[0], pinned[0]
     ends = angle[0, 0], angle[0, 1], handle[0, 0], handle[0, 1]
-    _without(0, m, node, first, line, corner, pinned, angle, handle)
+    drop_node(0, m, node, first, line, corner, pinned, angle, handle)
     node[m - 1, 0], node[m - 1, 1] = x, y
     first[m - 1] = start + n
     line[m - 1], corner[m - 1], pinned[m - 1] = flags
