@@ -201,7 +201,7 @@ def sample_run(points: FloatArray, first: int, last: int, out: FloatArray) -> in
     have = last - first + 1
     if have <= 0:
         return 0
-    count = min(have, out.shape[1])
+    count: int = min(have, out.shape[1])
     pace = (have - 1) / max(count - 1, 1)
     for k in range(count):
         j = first + int(k * pace + 1e-6)
