@@ -60,9 +60,13 @@ def way_to_nearest(px: float, py: float, pieces: Pieces) -> tuple[float, float, 
     column = cell_of(px, pieces.low[0], cell, columns)
     row = cell_of(py, pieces.low[1], cell, rows)
     best, bx, by, who = np.inf, 0.0, 0.0, -1
+    # How far the point is from the nearest side of its own cell; less than nothing if it lies in none.
+    left, top = px - pieces.low[0] - column * cell, py - pieces.low[1] - row * cell
+    inside = min(left, cell - left, top, cell - top)
     for ring in range(max(columns, rows) + 1):
         # What lies outside the rings seen is at least this far away.
-        if ring and best <= ((ring - 1) * cell) ** 2:
+        far = (ring - 1) * cell + inside
+        if far > 0.0 and best <= far * far:
             break
         for r in range(max(0, row - ring), min(rows, row + ring + 1)):
             # Of the rows between, only the first and the last cell belong to the ring.

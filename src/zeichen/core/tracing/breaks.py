@@ -10,6 +10,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, sample_run
 from zeichen.core.tracing.local import central_estimate, gap_between
@@ -44,9 +45,9 @@ def _candidates(
     pace = 3
     load = np.zeros(last - first + 1)
     for k in range(1, last - first + 1):
-        i = (first + k) % n
-        ax, ay = points[i, 0] - points[(i - pace) % n, 0], points[i, 1] - points[(i - pace) % n, 1]
-        bx, by = points[(i + pace) % n, 0] - points[i, 0], points[(i + pace) % n, 1] - points[i, 1]
+        i = around(first + k, n)
+        ax, ay = points[i, 0] - points[around(i - pace, n), 0], points[i, 1] - points[around(i - pace, n), 1]
+        bx, by = points[around(i + pace, n), 0] - points[i, 0], points[around(i + pace, n), 1] - points[i, 1]
         turn = abs(math.atan2(ax * by - ay * bx, ax * bx + ay * by)) / pace
         load[k] = (
             load[k - 1]
@@ -104,7 +105,7 @@ def fit_section(
 ) -> int:
     n = len(points)
     total = length[n]
-    run = length[last % n] + (total if last >= n else 0.0) - length[first]
+    run = length[around(last, n)] + (total if last >= n else 0.0) - length[first]
     if last - first == n:
         run = total
     closest = max(2.5, reach * 0.6)
@@ -115,7 +116,7 @@ def fit_section(
     tangent, back = np.empty((2, pieces + 1, 2))
     scratch = np.zeros(4)
     for k in range(pieces + 1):
-        i = nodes[k] % n
+        i = around(nodes[k], n)
         from_start = length[i] + (total if nodes[k] >= n else 0.0) - length[first]
         room = run if smooth else min(from_start, run - from_start)
         best = reach * 0.6
@@ -206,9 +207,9 @@ def _fit_between(
     free0 = (not smooth) and i == 0
     free3 = (not smooth) and j == pieces
     # Near a corner the boundary is rounded by blur: those points say nothing about the curve.
-    while first <= last and weight[first % n] < 0.5:
+    while first <= last and weight[around(first, n)] < 0.5:
         first += 1
-    while last >= first and weight[last % n] < 0.5:
+    while last >= first and weight[around(last, n)] < 0.5:
         last -= 1
     count = sample_run(points, first, last, q)
     p0, p3 = place[i], place[j]

@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_geometry import controls, misfit, span, spread_parameters, turns_at
 from zeichen.core.tracing.joint_fit import refine_window, widen
@@ -55,7 +56,7 @@ def split_worst(
         at = place - start
         before = after = 0
         for step in range(points):
-            if w[(start + step) % n] >= 0.5:
+            if w[around(start + step, n)] >= 0.5:
                 if step < at:
                     before += 1
                 else:
@@ -64,7 +65,7 @@ def split_worst(
             k += 1
             continue
         controls(k, node[:m], line[:m], angle[:m], handle[:m], p)
-        t = u[place % n]
+        t = u[around(place, n)]
         t = min(0.85, max(0.15, t))
         for i in range(m, k + 1, -1):
             node[i, 0], node[i, 1] = node[i - 1, 0], node[i - 1, 1]
@@ -97,7 +98,7 @@ def split_worst(
         s0 = k - 1
         if not closed:
             s0 = min(max(0, s0), size - count)
-        from_k, wide = widen(s0 % size, count, closed, line[:m], corner[:m])
+        from_k, wide = widen(around(s0, size), count, closed, line[:m], corner[:m])
         refine_window(
             q,
             w,
@@ -142,7 +143,7 @@ def straighten(
     for k in range(m if closed else m - 1):
         if line[k]:
             continue
-        j = (k + 1) % m
+        j = around(k + 1, m)
         dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
         chord = norm(dx, dy)
         if chord < 0.5:
@@ -159,7 +160,7 @@ def straighten(
         start, points = span(first[:m], k, n, closed)
         worst = 0.0
         for step in range(points):
-            i = (start + step) % n
+            i = around(start + step, n)
             if w[i] >= 0.5:
                 off = abs((q[i, 0] - node[k, 0]) * dy - (q[i, 1] - node[k, 1]) * dx) / chord
                 worst = max(worst, off)
@@ -170,7 +171,7 @@ def straighten(
             made += 1
     # Two lines that meet have no direction to share.
     for k in range(m):
-        left = (k - 1) % m if closed else k - 1
+        left = around(k - 1, m) if closed else k - 1
         if left >= 0 and line[left] and line[k]:
             corner[k] = True
     return made
@@ -190,7 +191,7 @@ def begin_at_nearest(
     best, found = np.inf, -1
     # Every segment keeps a point. Places rise from the first node's on and may pass the end of the list.
     for place in range(max(low + 1, n) if k == 0 else low + 1, high):
-        x, y = q[place % n, 0] - node[k, 0], q[place % n, 1] - node[k, 1]
+        x, y = q[around(place, n), 0] - node[k, 0], q[around(place, n), 1] - node[k, 1]
         if x * x + y * y < best:
             best, found = x * x + y * y, place
     if found >= 0:
@@ -248,16 +249,16 @@ def smooth_spikes(
         seen = _turn_around(q, i, pace)
         if seen > _BEND_RAD or turns[k] - seen < (_SPIKE_RAD if seen <= _SPIKE_RAD else 2.0 * _SPIKE_RAD):
             continue
-        left = (k - 1) % m
-        ahead, behind = (i + 3 * pace) % n, (i - 3 * pace) % n
-        node[k, 0], node[k, 1] = q[i % n, 0], q[i % n, 1]
+        left = around(k - 1, m)
+        ahead, behind = around(i + 3 * pace, n), around(i - 3 * pace, n)
+        node[k, 0], node[k, 1] = q[around(i, n), 0], q[around(i, n), 1]
         corner[k] = pinned[k] = line[k] = line[left] = False
         angle[k, 0] = angle[left, 1] = math.atan2(q[ahead, 1] - q[behind, 1], q[ahead, 0] - q[behind, 0])
         # No corner blurs them, so the points around have their say.
         for j in range(i - 8 * pace, i + 9 * pace):
-            w[j % n] = 1.0
+            w[around(j, n)] = 1.0
         for segment in (k, left):
-            other = (segment + 1) % m
+            other = around(segment + 1, m)
             chord = norm(node[other, 0] - node[segment, 0], node[other, 1] - node[segment, 1])
             handle[segment, 0] = handle[segment, 1] = chord / 3
         made[count] = k
@@ -275,7 +276,7 @@ def _turn_around(q: FloatArray, i: int, pace: int) -> float:
         half = count // 2
         for k in range(count):
             share = 1.0 / (count - half) if k >= half else -1.0 / half
-            ways[side, 0] += share * q[(start + k) % n, 0]
-            ways[side, 1] += share * q[(start + k) % n, 1]
+            ways[side, 0] += share * q[around(start + k, n), 0]
+            ways[side, 1] += share * q[around(start + k, n), 1]
     come, go = ways[0], ways[1]
     return abs(math.atan2(come[0] * go[1] - come[1] * go[0], come[0] * go[0] + come[1] * go[1]))

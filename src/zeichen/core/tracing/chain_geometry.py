@@ -9,6 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.feet import offsets, power_form, square_distances, step_to_feet
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
@@ -33,7 +34,7 @@ def controls(
     p: FloatArray,
 ) -> None:
     """Write the control points of segment k into p (4, 2)."""
-    j = (k + 1) % len(node)
+    j = around(k + 1, len(node))
     x0, y0, x3, y3 = node[k, 0], node[k, 1], node[j, 0], node[j, 1]
     p[0, 0], p[0, 1], p[3, 0], p[3, 1] = x0, y0, x3, y3
     if line[k]:
@@ -122,7 +123,7 @@ def misfit(
     seen, state = np.empty((2, points // stride + 1)), np.empty((4, points // stride + 1))
     count = 0
     for step in range(stride // 2, points, stride):
-        j = (start + step) % n
+        j = around(start + step, n)
         seen[0, count], seen[1, count], state[0, count] = q[j, 0], q[j, 1], u[j]
         count += 1
     curve = power_form(p)
@@ -132,7 +133,7 @@ def misfit(
     worst, total, place = 0.0, 0.0, -1
     for i in range(count):
         step = stride // 2 + i * stride
-        j = (start + step) % n
+        j = around(start + step, n)
         if w[j] > 0.0:
             u[j] = state[0, i]
             total += stride * w[j] * state[1, i] * state[1, i]
@@ -148,13 +149,13 @@ def spread_parameters(q: FloatArray, u: FloatArray, start: int, points: int) -> 
     n = len(q)
     run = 0.0
     for step in range(points):
-        j = (start + step) % n
+        j = around(start + step, n)
         if step:
-            i = (j - 1) % n
+            i = around(j - 1, n)
             run += norm(q[j, 0] - q[i, 0], q[j, 1] - q[i, 1])
         u[j] = run
     for step in range(points):
-        j = (start + step) % n
+        j = around(start + step, n)
         u[j] = (u[j] + 0.25) / (run + 0.5) if points > 1 else 0.5
 
 
@@ -200,7 +201,7 @@ def furthest_points(
         stride = max(1, points // _MOST_GLANCED_AT)
         count = 0
         for step in range(stride // 2, points, stride):
-            j = (start + step) % n
+            j = around(start + step, n)
             seen[0, count], seen[1, count], state[0, count] = q[j, 0], q[j, 1], (step + 0.5) / points
             count += 1
         curve = power_form(p)
@@ -234,8 +235,8 @@ def node_off(q: FloatArray, x: float, y: float, at: int, closed: bool) -> float:
     Straight between the two: along gentle runs points may be several px apart.
     """
     n = len(q)
-    i = at % n
-    j = (at - 1) % n if closed else max(at - 1, 0)
+    i = around(at, n)
+    j = around(at - 1, n) if closed else max(at - 1, 0)
     way_x, way_y, off_x, off_y = q[j, 0] - q[i, 0], q[j, 1] - q[i, 1], x - q[i, 0], y - q[i, 1]
     along = (off_x * way_x + off_y * way_y) / max(way_x * way_x + way_y * way_y, 1e-12)
     along = max(0.0, min(1.0, along))
@@ -273,6 +274,6 @@ def astray(
     off = furthest_points(q, segments, node, first, line, angle, handle, closed)
     out = np.empty(segments, np.bool_)
     for k in range(segments):
-        j = (k + 1) % m
+        j = around(k + 1, m)
         out[k] = gone[k] or gone[j] or off[k] > max(room[k], room[j])
     return out

@@ -8,6 +8,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.cubic_fit import solve_small
 from zeichen.core.tracing.local import side_estimate
@@ -155,7 +156,7 @@ def _chords_agree(points: FloatArray, i: int, pace: int, closed: bool) -> bool:
     if before < 0 or after >= n:
         if not closed:
             return False
-        before, after = before % n, after % n
+        before, after = around(before, n), around(after, n)
     ax, ay = points[i, 0] - points[before, 0], points[i, 1] - points[before, 1]
     bx, by = points[after, 0] - points[i, 0], points[after, 1] - points[i, 1]
     return bool(abs(ax * by - ay * bx) < _AGREE * (ax * bx + ay * by))
@@ -227,7 +228,7 @@ def pick_corners(
             for k in range(1, n):
                 if not closed and not 0 <= i + side * k < n:
                     break
-                j = (i + side * k) % n
+                j = around(i + side * k, n)
                 away = (length[j] - length[i]) * side
                 if away < 0:
                     away += total
@@ -255,10 +256,10 @@ def _middle_of_peak(angles: FloatArray, i: int, closed: bool) -> int:
         sign = 1 if side else -1
         for k in range(1, min(n // 2, _WIDEST_PEAK)):
             j = i + sign * k
-            if (not closed and not 0 <= j < n) or angles[j % n] < angles[i] - _AS_GOOD_DEG:
+            if (not closed and not 0 <= j < n) or angles[around(j, n)] < angles[i] - _AS_GOOD_DEG:
                 break
             reach[side] = k
-    return int((i + (reach[1] - reach[0]) // 2) % n)
+    return int(around(i + (reach[1] - reach[0]) // 2, n))
 
 
 @njit(cache=True, error_model="numpy")

@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.tracing.breaks import fit_section
 from zeichen.core.tracing.corner_search import corner_angles, pick_corners, sharpen
 from zeichen.core.tracing.fit_settings import Spans
@@ -65,7 +66,7 @@ def draft(
     sections = len(at) if closed else len(at) - 1
     if not smooth:
         for k in range(sections):
-            begin, end = at[k], at[(k + 1) % len(at)] + (n if k + 1 == len(at) else 0)
+            begin, end = at[k], at[around(k + 1, len(at))] + (n if k + 1 == len(at) else 0)
             if closed or hushed or k > 0 or k < sections - 1:
                 at_start, at_end = not closed and k == 0, not closed and k == sections - 1
                 _hush(
@@ -76,13 +77,13 @@ def draft(
                     _quiet(spans, hushed, at_start),
                     _quiet(spans, hushed, at_end),
                     angles[begin],
-                    angles[end % n],
+                    angles[around(end, n)],
                     spans.whisper,
                     weight,
                 )
     filled = 0
     for k in range(sections):
-        begin, end = at[k], at[(k + 1) % len(at)]
+        begin, end = at[k], at[around(k + 1, len(at))]
         if end <= begin:
             end += n
         corner[filled] = not smooth
@@ -93,7 +94,7 @@ def draft(
             begin,
             end,
             vertices[k],
-            vertices[(k + 1) % len(at)],
+            vertices[around(k + 1, len(at))],
             smooth,
             skip,
             reach,
@@ -214,7 +215,7 @@ def _most_bent(points: FloatArray, reach: float) -> int:
     pace = max(1, min(round(1.4 * reach), n // 4))
     best, most = 0, -1.0
     for i in range(n):
-        before, after = points[(i - pace) % n], points[(i + pace) % n]
+        before, after = points[around(i - pace, n)], points[around(i + pace, n)]
         ax, ay = points[i, 0] - before[0], points[i, 1] - before[1]
         bx, by = after[0] - points[i, 0], after[1] - points[i, 1]
         turn = abs(math.atan2(ax * by - ay * bx, ax * bx + ay * by))
@@ -253,4 +254,4 @@ def _hush(
             away = gap_between(length, first, i, n) if end == 0 else gap_between(length, i, last, n)
             if k and away > near:
                 break
-            weight[i % n] = min(weight[i % n], 0.0 if away < 0.4 * near else whisper)
+            weight[around(i, n)] = min(weight[around(i, n)], 0.0 if away < 0.4 * near else whisper)

@@ -4,6 +4,7 @@ import math
 
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.chain_edit import begin_at_nearest, drop_node, wrapped
@@ -61,8 +62,8 @@ def _make_fillets(
         k = 0
         while k < (m if closed else m - 1):
             inside = m >= 3 + curves and (closed or 0 < k < m - 1 - curves)
-            left, right = (k - 1) % m, (k + curves) % m
-            if inside and line[left] and line[right] and not line[k] and not line[(k + curves - 1) % m]:
+            left, right = around(k - 1, m), around(k + curves, m)
+            if inside and line[left] and line[right] and not line[k] and not line[around(k + curves - 1, m)]:
                 arc, tip_x, tip_y, radius = _arc_between(
                     q, k, right, node[:m], first[:m], closed, within, curves > 1
                 )
@@ -70,7 +71,7 @@ def _make_fillets(
                     made += 1
                     at = k
                     if curves > 1:
-                        gone = (k + 1) % m
+                        gone = around(k + 1, m)
                         drop_node(gone, m, node, first, line, corner, pinned, angle, handle)
                         m -= 1
                         at = k - 1 if gone < k else k
@@ -97,7 +98,7 @@ def _arc_between(
     And where the lines meet (x, y), and its radius.
     """
     n, m = len(q), len(node)
-    left, after = (k - 1) % m, (right + 1) % m
+    left, after = around(k - 1, m), around(right + 1, m)
     come_x, come_y = node[k, 0] - node[left, 0], node[k, 1] - node[left, 1]
     go_x, go_y = node[after, 0] - node[right, 0], node[after, 1] - node[right, 1]
     size = max(norm(come_x, come_y), 1e-9)
@@ -111,7 +112,7 @@ def _arc_between(
         return none
     far = ((node[right, 0] - node[k, 0]) * go_y - (node[right, 1] - node[k, 1]) * go_x) / cross
     tip_x, tip_y = node[k, 0] + far * come_x, node[k, 1] + far * come_y
-    start, count = first[k], (first[right] - first[k]) % n if closed else first[right] - first[k]
+    start, count = first[k], around(first[right] - first[k], n) if closed else first[right] - first[k]
     if count < _LEAST_POINTS:
         return none
     # The centre lies on the line that halves the angle, as far out as the radius asks.
@@ -121,12 +122,12 @@ def _arc_between(
     low, high = start + count // 5, start + count - count // 5
     radius = 0.0
     for i in range(low, high):
-        radius += norm(q[i % n, 0] - tip_x, q[i % n, 1] - tip_y) / (high - low)
+        radius += norm(q[around(i, n), 0] - tip_x, q[around(i, n), 1] - tip_y) / (high - low)
     for _ in range(_ROUNDS):
         # By Gauss and Newton: points lie best on a circle round the tip plus so many radii inwards.
         top = bottom = 0.0
         for i in range(low, high):
-            x, y = q[i % n, 0] - tip_x - in_x * radius, q[i % n, 1] - tip_y - in_y * radius
+            x, y = q[around(i, n), 0] - tip_x - in_x * radius, q[around(i, n), 1] - tip_y - in_y * radius
             away = max(norm(x, y), 1e-9)
             slope = -(x * in_x + y * in_y) / away - 1.0
             top += (away - radius) * slope
@@ -143,7 +144,10 @@ def _arc_between(
     if radius < (_LEAST_MERGED_PX if merged else _LEAST_RADIUS_PX) or back > room - 0.5:
         return none
     for i in range(low, high):
-        off = norm(q[i % n, 0] - tip_x - in_x * radius, q[i % n, 1] - tip_y - in_y * radius) - radius
+        off = (
+            norm(q[around(i, n), 0] - tip_x - in_x * radius, q[around(i, n), 1] - tip_y - in_y * radius)
+            - radius
+        )
         if abs(off) > within:
             return none
     return True, tip_x, tip_y, radius
@@ -166,8 +170,8 @@ def _lay_arc(
     closed: bool,
 ) -> None:
     """Make segment k the arc that touches the lines before and after it, which meet at the tip."""
-    left, right = (k - 1) % m, (k + 1) % m
-    after = (right + 1) % m
+    left, right = around(k - 1, m), around(k + 1, m)
+    after = around(right + 1, m)
     come = math.atan2(node[k, 1] - node[left, 1], node[k, 0] - node[left, 0])
     go = math.atan2(node[after, 1] - node[right, 1], node[after, 0] - node[right, 0])
     turn = abs(wrapped(go - come))

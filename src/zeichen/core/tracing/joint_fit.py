@@ -14,6 +14,7 @@ H. Pottmann and Y. Liu, ACM Transactions on Graphics 25 (2006), from memory.
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.tracing.chain_geometry import controls
 from zeichen.core.tracing.joint_samples import gather, lie, normal_equations
 from zeichen.core.tracing.joint_step import apply_step, bring_back, keep, move_split, tie_lines
@@ -55,7 +56,7 @@ def _lie_all(
     """Put all samples of a window on its segments; returns the weighted squared error."""
     total = 0.0
     for i in range(count):
-        controls((s0 + i) % segments, node, line, angle, handle, p)
+        controls(around(s0 + i, segments), node, line, angle, handle, p)
         total += lie(p, seen, begin[i], begin[i + 1], before, state)
     return total
 
@@ -67,15 +68,20 @@ def widen(s0: int, count: int, closed: bool, line: BoolArray, corner: BoolArray)
     segments = nodes if closed else nodes - 1
     if count >= segments:
         return 0, segments
-    if line[s0 % segments] and not corner[s0 % nodes] and (closed or s0 > 0):
+    if line[around(s0, segments)] and not corner[around(s0, nodes)] and (closed or s0 > 0):
         s0 -= 1
         count += 1
-    last = (s0 + count - 1) % segments
-    if count < segments and line[last] and not corner[(last + 1) % nodes] and (closed or last < segments - 1):
+    last = around(s0 + count - 1, segments)
+    if (
+        count < segments
+        and line[last]
+        and not corner[around(last + 1, nodes)]
+        and (closed or last < segments - 1)
+    ):
         count += 1
     if count >= segments:
         return 0, segments
-    return s0 % segments, count
+    return around(s0, segments), count
 
 
 @njit(cache=True, error_model="numpy")
@@ -83,7 +89,7 @@ def _furthest_corner(kept: FloatArray, s0: int, node: FloatArray, corner: BoolAr
     """Return how far a step moved the corner of a window that it moved furthest, px along an axis."""
     way = 0.0
     for i in range(len(kept)):
-        k = (s0 + i) % len(node)
+        k = around(s0 + i, len(node))
         if corner[k]:
             way = max(way, abs(node[k, 0] - kept[i, 0]), abs(node[k, 1] - kept[i, 1]))
     return way
@@ -148,7 +154,7 @@ def refine_window(
             a[:] = 0.0
             b[:] = 0.0
             for i in range(count):
-                k = (s0 + i) % segments
+                k = around(s0 + i, segments)
                 name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
                 normal_equations(seen, states[now], begin[i], begin[i + 1], line[k], own, own_b)
                 add_segment(
@@ -209,7 +215,7 @@ def refine_window(
     for j in range(begin[count]):
         u[point[j]] = states[now, 0, j]
     for i in range(count + 1):
-        k = (s0 + i) % nodes
+        k = around(s0 + i, nodes)
         # A corner's own point stays; those around it have no say anyway.
         if not corner[k] and (closed or 0 < k < nodes - 1):
             move_split(q, w, u, k, node, first, corner, angle, closed)

@@ -8,6 +8,7 @@ that normal; two states are kept, the present one and the one of a step on trial
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.tracing.chain_geometry import span
 from zeichen.core.tracing.feet import offsets, power_form, step_to_feet
 from zeichen.core.values import FAST_SUMS, AnyArray, FloatArray
@@ -40,7 +41,7 @@ def gather(
     n = len(q)
     room = 0
     for i in range(count):
-        _, points = span(first, (s0 + i) % segments, n, closed)
+        _, points = span(first, around(s0 + i, segments), n, closed)
         room += points // stride_of(points, _MOST_SAMPLES) + 1
     seen = np.empty((3, room))
     at = np.empty(room)
@@ -49,10 +50,10 @@ def gather(
     filled = 0
     for i in range(count):
         begin[i] = filled
-        start, points = span(first, (s0 + i) % segments, n, closed)
+        start, points = span(first, around(s0 + i, segments), n, closed)
         stride = stride_of(points, _MOST_SAMPLES)
         for step in range(stride // 2, points, stride):
-            j = (start + step) % n
+            j = around(start + step, n)
             if w[j] > 0.0:
                 seen[0, filled] = q[j, 0]
                 seen[1, filled] = q[j, 1]
@@ -95,7 +96,7 @@ def normal_equations(
     _fill_block(seen, state, low, high, line, 1, 1, a)
     for axis in range(2):
         b0 = b1 = b2 = b3 = 0.0
-        for j in range(low, high):
+        for j in range(np.uint64(low), np.uint64(high)):
             t = state[0, j]
             s = 1.0 - t
             force = seen[2, j] * state[2 + axis, j] * state[1, j]
@@ -119,7 +120,7 @@ def _fill_block(
     Sums are kept in variables of their own: sums in arrays take ten times as long.
     """
     a00 = a10 = a11 = a20 = a21 = a22 = a30 = a31 = a32 = a33 = 0.0
-    for j in range(low, high):
+    for j in range(np.uint64(low), np.uint64(high)):
         t = state[0, j]
         s = 1.0 - t
         w = seen[2, j] * state[2 + row, j] * state[2 + column, j]

@@ -4,6 +4,7 @@ import math
 
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -22,15 +23,15 @@ def tie_lines(
     nodes = len(node)
     segments = nodes if closed else nodes - 1
     for i in range(count):
-        k = (s0 + i) % segments
+        k = around(s0 + i, segments)
         if not line[k]:
             continue
-        j = (k + 1) % nodes
+        j = around(k + 1, nodes)
         angle[k, 0] = angle[k, 1] = math.atan2(node[j, 1] - node[k, 1], node[j, 0] - node[k, 0])
         if not corner[k] and (closed or k > 0):
-            angle[(k - 1) % segments, 1] = angle[k, 0]
+            angle[around(k - 1, segments), 1] = angle[k, 0]
         if not corner[j] and (closed or k < segments - 1):
-            angle[(k + 1) % segments, 0] = angle[k, 0]
+            angle[around(k + 1, segments), 0] = angle[k, 0]
 
 
 @njit(cache=True, error_model="numpy")
@@ -45,9 +46,9 @@ def keep(
 ) -> None:
     """Write nodes, directions and handles of a window into kept (count + 1, 6)."""
     for i in range(count + 1):
-        kept[i, 0], kept[i, 1] = node[(s0 + i) % len(node), 0], node[(s0 + i) % len(node), 1]
+        kept[i, 0], kept[i, 1] = node[around(s0 + i, len(node)), 0], node[around(s0 + i, len(node)), 1]
         if i < count:
-            k = (s0 + i) % segments
+            k = around(s0 + i, segments)
             kept[i, 2], kept[i, 3] = angle[k, 0], angle[k, 1]
             kept[i, 4], kept[i, 5] = handle[k, 0], handle[k, 1]
 
@@ -64,9 +65,9 @@ def bring_back(
 ) -> None:
     """Put back what was kept of a window."""
     for i in range(count + 1):
-        node[(s0 + i) % len(node), 0], node[(s0 + i) % len(node), 1] = kept[i, 0], kept[i, 1]
+        node[around(s0 + i, len(node)), 0], node[around(s0 + i, len(node)), 1] = kept[i, 0], kept[i, 1]
         if i < count:
-            k = (s0 + i) % segments
+            k = around(s0 + i, segments)
             angle[k, 0], angle[k, 1] = kept[i, 2], kept[i, 3]
             handle[k, 0], handle[k, 1] = kept[i, 4], kept[i, 5]
 
@@ -93,7 +94,7 @@ def apply_step(
     whole = closed and count == segments
     for i in range(count if whole else count + 1):
         if at[i] >= 0:
-            k = (s0 + i) % nodes
+            k = around(s0 + i, nodes)
             dx, dy = step[at[i]], step[at[i] + 1]
             size = norm(dx, dy)
             most = _MOST_CORNER_STEP_PX if corner[k] else _MOST_STEP_PX
@@ -101,10 +102,10 @@ def apply_step(
             node[k, 0] += dx * shorten
             node[k, 1] += dy * shorten
     for i in range(count):
-        k = (s0 + i) % segments
+        k = around(s0 + i, segments)
         if line[k]:
             continue
-        j = (k + 1) % nodes
+        j = around(k + 1, nodes)
         chord = norm(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
         for end in range(2):
             grown = handle[k, end] + step[reach[i] + end]
@@ -114,18 +115,18 @@ def apply_step(
                 angle[k, end] += max(-0.5, min(0.5, step[index]))
     tie_lines(s0, count, closed, node, line, corner, angle)
     for i in range(count):
-        k = (s0 + i) % segments
+        k = around(s0 + i, segments)
         if not line[k]:
             _shorten_handles(k, node, angle, handle)
             for end in range(2):
-                if calm and corner[(k + end) % nodes]:
+                if calm and corner[around(k + end, nodes)]:
                     _turn_short_handle(k, end, node, angle, handle)
 
 
 @njit(cache=True, error_model="numpy")
 def _shorten_handles(k: int, node: FloatArray, angle: FloatArray, handle: FloatArray) -> None:
     """Keep the handles of a segment from passing each other along its chord, where it would loop."""
-    j = (k + 1) % len(node)
+    j = around(k + 1, len(node))
     dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
     chord = norm(dx, dy)
     if chord < 1e-9:
@@ -142,7 +143,7 @@ def _shorten_handles(k: int, node: FloatArray, angle: FloatArray, handle: FloatA
 @njit(cache=True, error_model="numpy")
 def _turn_short_handle(k: int, end: int, node: FloatArray, angle: FloatArray, handle: FloatArray) -> None:
     """Point a handle that is too short to be felt to where the curve goes: the fit says nothing of it."""
-    j = (k + 1) % len(node)
+    j = around(k + 1, len(node))
     dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
     if handle[k, end] > _UNFELT * norm(dx, dy):
         return
@@ -172,19 +173,19 @@ def move_split(
     before = first[k - 1] if k > 0 else first[nodes - 1] - n
     after = first[k + 1] if k + 1 < nodes else first[0] + n
     segments = nodes if closed else nodes - 1
-    left = (k - 1) % segments
-    cx = math.cos(angle[k % segments, 0]) + math.cos(angle[left, 1])
-    cy = math.sin(angle[k % segments, 0]) + math.sin(angle[left, 1])
+    left = around(k - 1, segments)
+    cx = math.cos(angle[around(k, segments), 0]) + math.cos(angle[left, 1])
+    cy = math.sin(angle[around(k, segments), 0]) + math.sin(angle[left, 1])
     split = first[k]
     while split > before + 1:
-        j = (split - 1) % n
+        j = around(split - 1, n)
         if w[j] < 0.5 or (q[j, 0] - node[k, 0]) * cx + (q[j, 1] - node[k, 1]) * cy <= 0:
             break
         u[j] = 0.0
         split -= 1
     if split == first[k]:
         while split < after - 1:
-            j = split % n
+            j = around(split, n)
             if w[j] < 0.5 or (q[j, 0] - node[k, 0]) * cx + (q[j, 1] - node[k, 1]) * cy >= 0:
                 break
             u[j] = 1.0

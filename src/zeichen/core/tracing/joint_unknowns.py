@@ -7,8 +7,10 @@ chain, so that the system is a narrow band (but for a loop's last node, which fe
 
 import math
 
+import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.values import FAST_SUMS, AnyArray, BoolArray, FloatArray
 
 # Corners that turn by less than this cosine's angle are blunt, and held so many times as firmly as they are stiff.
@@ -20,12 +22,13 @@ _BLUNT_HOLD = 10.0
 def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bool:
     """Solve a symmetric positive system by Cholesky in place; the answer is left in b.
 
-    Only the lower half of a is read; low: the first column of each row that is not 0.
+    Only the lower half of a is read; low: the first column of each row that is not 0. Counted without a sign:
+    otherwise each access would ask whether it counts from the end, which takes twice as long.
     """
     for r in range(size):
         for c in range(low[r], r + 1):
             v = a[r, c]
-            for k in range(max(low[r], low[c]), c):
+            for k in range(np.uint64(max(low[r], low[c])), np.uint64(c)):
                 v -= a[r, k] * a[c, k]
             if c < r:
                 a[r, c] = v * a[c, c]
@@ -36,12 +39,12 @@ def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bo
                 a[r, r] = 1.0 / math.sqrt(v)
     for r in range(size):
         v = b[r]
-        for k in range(low[r], r):
+        for k in range(np.uint64(low[r]), np.uint64(r)):
             v -= a[r, k] * b[k]
         b[r] = v * a[r, r]
     for r in range(size - 1, -1, -1):
         b[r] *= a[r, r]
-        for k in range(low[r], r):
+        for k in range(np.uint64(low[r]), np.uint64(r)):
             b[k] -= a[r, k] * b[r]
     return True
 
@@ -68,7 +71,7 @@ def number_unknowns(
     whole = closed and count == segments
     size = 0
     for i in range(count + 1):
-        k = (s0 + i) % nodes
+        k = around(s0 + i, nodes)
         if whole and i == count:
             at[i] = at[0]
             break
@@ -79,7 +82,7 @@ def number_unknowns(
             size += 2
         if i == count:
             break
-        segment = (s0 + i) % segments
+        segment = around(s0 + i, segments)
         reach[i] = -1
         direction[i, 0] = direction[i, 1] = -1
         if line[segment]:
@@ -90,26 +93,31 @@ def number_unknowns(
                 direction[i, 0] = size
                 size += 1
             elif i > 0 or whole:
-                before = (i - 1) % count
-                if line[(s0 + before) % segments]:
+                before = around(i - 1, count)
+                if line[around(s0 + before, segments)]:
                     direction[i, 0] = -2 - before
                 elif i > 0:
                     direction[i, 0] = direction[before, 1]
         reach[i] = size
         size += 2
-        j = (s0 + i + 1) % nodes
+        j = around(s0 + i + 1, nodes)
         if whole or i + 1 < count or (not closed and j in (0, nodes - 1)) or pinned[j]:
             if corner[j]:
                 direction[i, 1] = size
                 size += 1
             elif i + 1 < count or whole:
-                after = (i + 1) % count
-                if line[(s0 + after) % segments]:
+                after = around(i + 1, count)
+                if line[around(s0 + after, segments)]:
                     direction[i, 1] = -2 - after
                 else:
                     direction[i, 1] = size
                     size += 1
-    if whole and not line[s0] and not corner[s0 % nodes] and not line[(s0 + count - 1) % segments]:
+    if (
+        whole
+        and not line[s0]
+        and not corner[around(s0, nodes)]
+        and not line[around(s0 + count - 1, segments)]
+    ):
         direction[0, 0] = direction[count - 1, 1]
     return size
 
@@ -146,7 +154,7 @@ def name_targets(
             target[r, 0], share[r, 0], many[r] = index, 1.0, 1
         elif index < -1:
             along = -2 - index
-            first, last = (s0 + along) % len(node), (s0 + along + 1) % len(node)
+            first, last = around(s0 + along, len(node)), around(s0 + along + 1, len(node))
             dx, dy = node[last, 0] - node[first, 0], node[last, 1] - node[first, 1]
             square = max(dx * dx + dy * dy, 1e-6)
             for place, sign in ((at[along + 1], 1.0), (at[along], -1.0)):
@@ -247,9 +255,9 @@ def stiffness(
         stiff[r] = a[r, r]
     nodes = len(corner)
     for i in range(len(at)):
-        index, k = at[i], (s0 + i) % nodes
+        index, k = at[i], around(s0 + i, nodes)
         if index < 0 or not corner[k] or (not closed and k in (0, nodes - 1)):
             continue
-        turn = angle[k % segments, 0] - angle[(k - 1) % segments, 1]
+        turn = angle[around(k, segments), 0] - angle[around(k - 1, segments), 1]
         if math.cos(turn) > _BLUNT_COS:
             stiff[index] = stiff[index + 1] = _BLUNT_HOLD * (a[index, index] + a[index + 1, index + 1])

@@ -29,8 +29,14 @@ def cumulative_length(points: FloatArray) -> FloatArray:
 @njit(cache=True, error_model="numpy")
 def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
     """Return the arc length from point i to point j of a loop of n points; indices may pass its end."""
-    turns = j // n - i // n
-    return float(length[j % n] - length[i % n] + turns * length[n])
+    turns = 0
+    if not 0 <= i < n:
+        turns -= i // n
+        i %= n
+    if not 0 <= j < n:
+        turns += j // n
+        j %= n
+    return float(length[j] - length[i] + turns * length[n])
 
 
 @njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)

@@ -7,6 +7,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.cells import Pieces, sorted_pieces
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.nearest import way_to_nearest
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.three_unknowns import solve_three
@@ -177,7 +178,7 @@ def true_turn(samples: FloatArray, pieces: Pieces, centre: FloatArray) -> tuple[
         ll = 1e-9 + 0.5 * _LEAST_LEVER_PX * _LEAST_LEVER_PX * count
         xy = xl = yl = of_x = of_y = of_l = 0.0
         for k in range(0, count, 2):
-            after, before = (k + 1) % count, (k - 1) % count
+            after, before = around(k + 1, count), around(k - 1, count)
             along_x, along_y = ring[after, 0] - ring[before, 0], ring[after, 1] - ring[before, 1]
             size = max(norm(along_x, along_y), 1e-12)
             nx, ny = -along_y / size, along_x / size

@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.local import gap_between
 from zeichen.core.values import AnyArray, FloatArray
@@ -28,9 +29,9 @@ def heard(weight: FloatArray, first: int, last: int) -> tuple[int, int]:
     """Return the first and the last point of a run whose say no corner's blur took away."""
     n = len(weight)
     heard_first, heard_last = first, last
-    while heard_first < last and weight[heard_first % n] < 0.5:
+    while heard_first < last and weight[around(heard_first, n)] < 0.5:
         heard_first += 1
-    while heard_last > first and weight[heard_last % n] < 0.5:
+    while heard_last > first and weight[around(heard_last, n)] < 0.5:
         heard_last -= 1
     return heard_first, heard_last
 
@@ -46,10 +47,10 @@ def _straight_run(
     middle do not lie on a line.
     """
     n = len(points)
-    ox, oy = points[begin % n, 0], points[begin % n, 1]
+    ox, oy = points[around(begin, n), 0], points[around(begin, n), 1]
     count = sx = sy = xx = xy = yy = 0.0
     for i in range(begin, end + 1):
-        x, y = points[i % n, 0] - ox, points[i % n, 1] - oy
+        x, y = points[around(i, n), 0] - ox, points[around(i, n), 1] - oy
         count += 1.0
         sx, sy, xx, xy, yy = sx + x, sy + y, xx + x * x, xy + x * y, yy + y * y
     middle_first, middle_last = begin, end
@@ -65,7 +66,7 @@ def _straight_run(
             mx, my = sx / count, sy / count
             way = 0.5 * math.atan2(2.0 * (xy / count - mx * my), xx / count - mx * mx - yy / count + my * my)
             line[0], line[1], line[2], line[3] = ox + mx, oy + my, math.cos(way), math.sin(way)
-            x, y = points[at % n, 0] - ox, points[at % n, 1] - oy
+            x, y = points[around(at, n), 0] - ox, points[around(at, n), 1] - oy
             if abs((y - my) * line[2] - (x - mx) * line[3]) > off:
                 if part == 0:
                     return begin, begin - 1
@@ -79,7 +80,8 @@ def _straight_run(
                     count += 1.0
                     sx, sy, xx, xy, yy = sx + x, sy + y, xx + x * x, xy + x * y, yy + y * y
             at += step
-    x, y = points[end % n, 0] - points[begin % n, 0], points[end % n, 1] - points[begin % n, 1]
+    at, back = around(end, n), around(begin, n)
+    x, y = points[at, 0] - points[back, 0], points[at, 1] - points[back, 1]
     if x * line[2] + y * line[3] < 0.0:
         line[2], line[3] = -line[2], -line[3]
     return begin, end
@@ -110,7 +112,7 @@ def _leaves_its_line(
         while at != stop and abs(gap_between(length, from_end, at, n)) < 0.5 * size:
             at += step
         share = min(1.0, 2.0 * abs(gap_between(length, from_end, at, n)) / size)
-        x, y = points[at % n, 0] - line[0], points[at % n, 1] - line[1]
+        x, y = points[around(at, n), 0] - line[0], points[around(at, n), 1] - line[1]
         # What ends at a corner has nowhere to bend to.
         if abs(y * line[2] - x * line[3]) < _BENDS_AWAY * off * share * share and share > 0.1:
             return False
@@ -136,11 +138,11 @@ def _bend_of(
         nearest, place = np.inf, middle
         # Either run may go on a little way beyond the bend.
         for i in range(end - _BEYOND, begin + _BEYOND + 1):
-            away = (points[i % n, 0] - x) ** 2 + (points[i % n, 1] - y) ** 2
+            away = (points[around(i, n), 0] - x) ** 2 + (points[around(i, n), 1] - y) ** 2
             if away < nearest:
                 nearest, place = away, i
-        beside = points[(place + 1) % n] - points[(place - 1) % n]
-        across = (x - points[place % n, 0]) * beside[1] - (y - points[place % n, 1]) * beside[0]
+        beside = points[around(place + 1, n)] - points[around(place - 1, n)]
+        across = (x - points[around(place, n), 0]) * beside[1] - (y - points[around(place, n), 1]) * beside[0]
         if end - _BEYOND < place < begin + _BEYOND and abs(across) < _ON_IT * off * norm(
             beside[0], beside[1]
         ):

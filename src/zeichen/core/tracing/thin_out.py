@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_edit import drop_node, wrapped
 from zeichen.core.tracing.chain_geometry import misfit, span, spread_parameters
@@ -27,7 +28,7 @@ _MOST_DRIFT_PX = 1.0
 
 @njit(cache=True, error_model="numpy")
 def _chord(node: FloatArray, k: int, m: int) -> float:
-    j = (k + 1) % m
+    j = around(k + 1, m)
     size: float = norm(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
     return size
 
@@ -59,7 +60,7 @@ def thin_out(
     while k < m:
         if m <= 2 or (not closed and k >= m - 1):
             break
-        left = (k - 1) % m if closed else k - 1
+        left = around(k - 1, m) if closed else k - 1
         kink = abs(wrapped(angle[k, 0] - angle[left, 1]))
         if pinned[k] or (closed and m <= 2) or (corner[k] and kink > _SLIGHT_KINK):
             k += 1
@@ -67,7 +68,7 @@ def thin_out(
         too_long = False
         for side in (left, k):
             if line[side]:
-                j = (side + 1) % m
+                j = around(side + 1, m)
                 size = norm(node[j, 0] - node[side, 0], node[j, 1] - node[side, 1])
                 too_long = too_long or size > longest_line
         bend = wrapped(angle[left, 1] - angle[left, 0]) + wrapped(angle[k, 1] - angle[k, 0])
@@ -109,7 +110,7 @@ def thin_out(
         drop_node(here, m, s_node, s_first, s_line, s_corner, s_pinned, s_angle, s_handle)
         size = m - 1
         s_line[before] = as_line
-        j = (before + 1) % size if closed else before + 1
+        j = around(before + 1, size) if closed else before + 1
         chord = norm(s_node[j, 0] - s_node[before, 0], s_node[j, 1] - s_node[before, 1])
         s_angle[before, 1] = turn_angle
         s_handle[before, 0] = chord / 3 if line_l else start_handle / share
@@ -119,13 +120,15 @@ def thin_out(
             s_angle[before, 0] = s_angle[before, 1] = along
         kept_u = np.empty(points_l + points_r)
         for step in range(points_l + points_r):
-            kept_u[step] = u[(start_l + step) % n]
+            kept_u[step] = u[around(start_l + step, n)]
         spread_parameters(q, u, start_l, points_l + points_r)
         s_count = min(3, size if closed else size - 1)
         s0 = before - 1
         if not closed:
             s0 = min(max(0, s0), size - 1 - s_count)
-        from_k, wide = widen(s0 % size if closed else s0, s_count, closed, s_line[:size], s_corner[:size])
+        from_k, wide = widen(
+            around(s0, size) if closed else s0, s_count, closed, s_line[:size], s_corner[:size]
+        )
         refine_window(
             q,
             w,
@@ -144,7 +147,7 @@ def thin_out(
             False,
         )
         fine = _near_by(s_node, before, node, left, s_corner, tolerance) and _near_by(
-            s_node, j, node, (k + 1) % m, s_corner, tolerance
+            s_node, j, node, around(k + 1, m), s_corner, tolerance
         )
         count = size if closed else size - 1
         for i in range(wide if fine else 0):
@@ -152,7 +155,7 @@ def thin_out(
                 q,
                 w,
                 u,
-                (from_k + i) % count,
+                around(from_k + i, count),
                 s_node[:size],
                 s_first[:size],
                 s_line[:size],
@@ -171,7 +174,7 @@ def thin_out(
                 continue
         else:
             for step in range(points_l + points_r):
-                u[(start_l + step) % n] = kept_u[step]
+                u[around(start_l + step, n)] = kept_u[step]
             k += 1
     return m
 
@@ -205,8 +208,8 @@ def _hopeless(
     The joint fit, which moves the ends too, would bring it nearer, but not by that much.
     """
     n = len(q)
-    after = (k + 1) % m
-    if (line[(left - 1) % m] and not corner[left]) or (line[after] and not corner[after]):
+    after = around(k + 1, m)
+    if (line[around(left - 1, m)] and not corner[left]) or (line[after] and not corner[after]):
         # A node between a line and a curve slides along the line as far as the curve asks.
         return False
     start, before = span(first[:m], left, n, closed)
@@ -216,7 +219,7 @@ def _hopeless(
     count = 0
     stride = max(1, points // _GLANCED_AT)
     for step in range(stride // 2, points, stride):
-        j = (start + step) % n
+        j = around(start + step, n)
         if w[j] >= 0.5 and count < _GLANCED_AT:
             sample[0, count], sample[1, count] = q[j, 0], q[j, 1]
             count += 1
