@@ -46,15 +46,24 @@ class Contours:
 
     def areas(self) -> FloatArray:
         """Return the signed area of each contour, px²."""
-        if not len(self):
-            return np.zeros(0)
-        following = np.arange(1, len(self.points) + 1)
-        following[self.starts[1:] - 1] = self.starts[:-1]
-        after = self.points[following]
+        areas: FloatArray = signed_areas(self.points, self.starts)
+        return areas
+
+
+@njit(cache=True, error_model="numpy")
+def signed_areas(points: FloatArray, starts: AnyArray) -> FloatArray:
+    """Return the signed area of each closed polyline points[starts[k] : starts[k + 1]]."""
+    out = np.zeros(len(starts) - 1)
+    for loop in range(len(out)):
         # Measured from each contour's own first point: far from the origin the products would cancel badly.
-        origin = np.repeat(self.points[self.starts[:-1]], np.diff(self.starts), axis=0)
-        a, b = self.points - origin, after - origin
-        return np.asarray(0.5 * np.add.reduceat(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], self.starts[:-1]))
+        ox, oy = points[starts[loop], 0], points[starts[loop], 1]
+        ax = ay = total = 0.0
+        for k in range(starts[loop] + 1, starts[loop + 1]):
+            bx, by = points[k, 0] - ox, points[k, 1] - oy
+            total += ax * by - ay * bx
+            ax, ay = bx, by
+        out[loop] = 0.5 * total
+    return out
 
 
 def find_contours(grey: Bytes8Array, *, level: float, invert: bool = False) -> Contours:

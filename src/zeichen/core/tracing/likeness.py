@@ -16,18 +16,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.cells import Pieces, sorted_pieces
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.meeting import flat_pieces
-from zeichen.core.tracing.outline_match import (
-    Outline,
-    as_complex,
-    as_points,
-    best_fit,
-    furthest_off,
-    is_quarter,
-    outline_of,
-    snapped,
-    true_shift,
-    true_turn,
-)
+from zeichen.core.tracing.outline_match import Outline, furthest_off, laid_onto, mirrored, outline_of
 from zeichen.core.values import FloatArray
 
 # Equal outlines have sizes this near.
@@ -92,28 +81,15 @@ def draw_alike(paths: list[Path], loops: list[FloatArray], *, tolerance_px: floa
 
 def _moved(path: Path, own: Outline, onto: Outline, within: float) -> Path | None:
     """Return a path moved with its outline onto another: shifted, turned, mirrored; None if they are not alike."""
-    if own.unlike(onto) > (3.0 * within) ** 2:
-        return None
-    energy = own.energy() + onto.energy()
-    for mirrored in (False, True):
-        shift, turn, left = best_fit(onto.spectrum, own.mirrored() if mirrored else own.spectrum, energy)
-        if left > (3.0 * within) ** 2:
+    for backwards in (False, True):
+        ring = mirrored(own.ring) if backwards else own.ring
+        found, turn, x, y, off = laid_onto(ring, onto.ring, onto.pieces, onto.centre, within)
+        if not found or off > within:
             continue
-        signal = np.conj(own.own[::-1]) if mirrored else own.own
-        turn = snapped(turn)
-        placed = turn * np.roll(signal, shift)
-        # Samples of equal outlines slide along them by up to half a step: nearest places are compared.
-        x = y = 0.0
-        if not is_quarter(turn):
-            more, x, y = true_turn(as_points(placed) + onto.centre, onto.pieces, onto.centre)
-            turn *= more
-            placed = more * placed
-        x, y, off = true_shift(as_points(placed) + onto.centre, onto.pieces, x, y)
-        if off > within:
-            continue
-        points = as_complex(path.segments - own.centre)
-        curves = as_points(turn * (np.conj(points) if mirrored else points)) + onto.centre + np.array([x, y])
-        return Path(bezier.reverse(curves) if mirrored else curves)
+        points = (path.segments - own.centre) @ np.array([1.0, 1j])
+        moved = turn * (np.conj(points) if backwards else points)
+        curves = np.stack([moved.real, moved.imag], axis=-1) + (onto.centre + np.array([x, y]))
+        return Path(bezier.reverse(curves) if backwards else curves)
     return None
 
 
@@ -122,19 +98,16 @@ def _symmetric(path: Path, outline: Outline, within: float, near: float) -> Path
     if len(path.segments) < _LEAST_SEGMENTS:
         return path
     # Mirrored at a line through the middle in direction f, z becomes e^(2if) times its conjugate.
-    _, turn, left = best_fit(outline.spectrum, outline.mirrored(), 2.0 * outline.energy())
-    if left > (3.0 * within) ** 2:
+    found, turn, x, y, _ = laid_onto(
+        mirrored(outline.ring), outline.ring, outline.pieces, outline.centre, within
+    )
+    if not found:
         return path
-    turn = snapped(turn)
-    centre, pieces = outline.centre, outline.pieces
-    if not is_quarter(turn):
-        turn *= true_turn(as_points(turn * np.conj(outline.own)) + centre, pieces, centre)[0]
     way = np.sqrt(turn)
     across = np.array([-way.imag, way.real])
     mirror = np.eye(2) - 2.0 * np.outer(across, across)
     # How far the image lies from the loop tells where the axis truly runs.
-    x, y, _ = true_shift((outline.ring - centre) @ mirror.T + centre, pieces)
-    middle = centre + across * float(x * across[0] + y * across[1]) / 2.0
+    middle = outline.centre + across * float(x * across[0] + y * across[1]) / 2.0
     half = _mirrored_half(path, middle, across, mirror)
     return half if half is not None and _follows(half, path, near) else path
 

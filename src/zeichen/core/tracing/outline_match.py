@@ -1,4 +1,9 @@
-"""How one outline lies on another: the move and the turn that bring them together, and what stays between them."""
+"""How one outline lies on another: the turn and the move that bring them together, and what stays between them.
+
+Outlines are compared by samples at even steps along them. Which sample of the one belongs to which of the other, and
+the turn between them, come from the correlation of both as complex numbers. Then the samples, which cut corners
+short, are laid onto the measured pieces themselves.
+"""
 
 import math
 from dataclasses import dataclass
@@ -11,7 +16,7 @@ from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.nearest import way_to_nearest
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.three_unknowns import solve_three
-from zeichen.core.values import AnyArray, FloatArray
+from zeichen.core.values import FAST_SUMS, FloatArray
 
 _SAMPLES = 192
 # A turn this near to a quarter is one.
@@ -19,56 +24,42 @@ _SNAP_RAD = 0.01
 # A move is looked for until it changes by no more than this, px, and so is a turn, by what its lever of 100 px moves.
 _SHIFT_PX, _TURN_RAD = 0.002, 2e-5
 _ROUNDS = 4
+# A mean square distance may be so many times the square of the largest one that is allowed, to be worth a closer look.
+_WORTH_A_LOOK = 9.0
 # An outline whose parts pull at its turn with a lever shorter than this is as good as round.
 _LEAST_LEVER_PX = 1.0
-_WAVES = np.fft.fftfreq(_SAMPLES)
 
 
 @dataclass(frozen=True, slots=True)
 class Outline:
     """A measured loop as it is compared with others.
 
-    ring: samples at even steps, (n, 2); they cut corners short, so others are laid onto the pieces of the loop itself.
-    own: the samples round their centre as complex numbers; spectrum: their Fourier transform.
+    ring: samples (n, 2) at even steps round the centre; pieces: those between all points of the loop.
     """
 
     ring: FloatArray
     length: float
-    pieces: Pieces
     centre: FloatArray
-    own: AnyArray
-    spectrum: AnyArray
-
-    def mirrored(self) -> AnyArray:
-        """Return the spectrum of the outline mirrored at its x axis and run through backwards."""
-        return np.asarray(np.exp(2j * np.pi * _WAVES) * np.conj(self.spectrum))
-
-    def energy(self) -> float:
-        """Return the sum of the samples' squared distances from the centre."""
-        return float(np.vdot(self.own, self.own).real)
-
-    def unlike(self, other: "Outline") -> float:
-        """Return the least mean square that any shift and turn, mirrored or not, leaves between two outlines."""
-        return float(np.square(np.abs(self.spectrum) - np.abs(other.spectrum)).sum()) / _SAMPLES**2
+    pieces: Pieces
 
 
 def outline_of(loop: FloatArray) -> Outline:
     """Return a closed loop (n, 2) of points as it is compared with others."""
     closed = np.concatenate([loop, loop[:1]])
-    ring, length = _even(closed, _SAMPLES)
-    centre = ring.mean(axis=0)
-    own = as_complex(ring - centre)
-    pieces = sorted_pieces(closed[:-1], closed[1:])
-    return Outline(ring, float(length), pieces, centre, own, np.fft.fft(own))
+    ring, centre, length = _even(closed, _SAMPLES)
+    return Outline(ring, float(length), centre, sorted_pieces(closed[:-1], closed[1:]))
 
 
 @njit(cache=True, error_model="numpy")
-def _even(ring: FloatArray, count: int) -> tuple[FloatArray, float]:
-    """Return places at even steps along a closed ring, whose last point is its first, and its length."""
+def _even(ring: FloatArray, count: int) -> tuple[FloatArray, FloatArray, float]:
+    """Return places at even steps along a closed ring, whose last point is its first, their centre and its length.
+
+    The places are given round the centre.
+    """
     run = np.zeros(len(ring))
     for k in range(1, len(ring)):
         run[k] = run[k - 1] + norm(ring[k, 0] - ring[k - 1, 0], ring[k, 1] - ring[k - 1, 1])
-    out = np.empty((count, 2))
+    out, centre = np.empty((count, 2)), np.zeros(2)
     k = 0
     for i in range(count):
         at = run[-1] * i / count
@@ -77,46 +68,120 @@ def _even(ring: FloatArray, count: int) -> tuple[FloatArray, float]:
         share = (at - run[k]) / max(run[k + 1] - run[k], 1e-300)
         for axis in range(2):
             out[i, axis] = ring[k, axis] + share * (ring[k + 1, axis] - ring[k, axis])
-    return out, run[-1]
+            centre[axis] += out[i, axis] / count
+    return out - centre, centre, run[-1]
 
 
-def as_complex(points: FloatArray) -> AnyArray:
-    """Return points (..., 2) as complex numbers."""
-    return np.asarray(points[..., 0] + 1j * points[..., 1])
+@njit(cache=True, error_model="numpy")
+def mirrored(ring: FloatArray) -> FloatArray:
+    """Return a ring (n, 2) mirrored at the x axis and run through backwards."""
+    out = ring[::-1].copy()
+    out[:, 1] *= -1.0
+    return out
 
 
-def as_points(numbers: AnyArray) -> FloatArray:
-    """Return complex numbers as points (..., 2)."""
-    return np.stack([numbers.real, numbers.imag], axis=-1)
+@njit(cache=True, error_model="numpy")
+def laid_onto(
+    ring: FloatArray, goal: FloatArray, pieces: Pieces, centre: FloatArray, within: float
+) -> tuple[bool, complex, float, float, float]:
+    """Return whether a ring lies roughly on another, the turn and the move (x, y) that put it there, and what is left.
 
+    Parameters
+    ----------
+    ring, goal : (n, 2) float arrays, px
+        Both round their own centres.
+    pieces : Pieces
+        Of the outline to be laid onto.
+    centre : (2,) float array, px
+        That outline's; turns are about it.
+    within : float
+        How far samples may be off; not looked at any closer if they are so on average by far.
 
-def best_fit(goal: AnyArray, signal: AnyArray, energy: float) -> tuple[int, complex, float]:
-    """Return by how many samples and which turn a signal fits a goal best, and the mean square left over.
-
-    Both are given by their spectra, and the sum of their energies. The cross-correlation over all shifts
-    comes from one Fourier transform; its phase is the turn.
+    Returns
+    -------
+    bool, complex, float, float, float
+        The last number is how far the furthest sample is off.
     """
-    product = goal * np.conj(signal)
-    size = np.abs(np.fft.ifft(product))
-    shift = int(size.argmax())
+    # However one is turned, they differ by what their sizes do.
+    gap = math.sqrt((ring * ring).sum()) - math.sqrt((goal * goal).sum())
+    if gap * gap > _WORTH_A_LOOK * within * within * len(ring):
+        return False, complex(1.0, 0.0), 0.0, 0.0, np.inf
+    shift, turn, left = best_fit(goal, ring)
+    if left > _WORTH_A_LOOK * within * within:
+        return False, turn, 0.0, 0.0, np.inf
+    turn = snapped(turn)
+    placed = np.empty_like(ring)
+    for k in range(len(ring)):
+        i = around(k - shift, len(ring))
+        spun = turn * complex(ring[i, 0], ring[i, 1])
+        placed[k, 0], placed[k, 1] = spun.real + centre[0], spun.imag + centre[1]
+    x = y = 0.0
+    # Samples of equal outlines slide along them by up to half a step: nearest places are compared.
+    if not is_quarter(turn):
+        more, x, y = true_turn(placed, pieces, centre)
+        turn *= more
+        for k in range(len(placed)):
+            spun = more * complex(placed[k, 0] - centre[0], placed[k, 1] - centre[1])
+            placed[k, 0], placed[k, 1] = spun.real + centre[0], spun.imag + centre[1]
+    x, y, off = true_shift(placed, pieces, x, y)
+    return True, turn, x, y, off
+
+
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+def best_fit(goal: FloatArray, ring: FloatArray) -> tuple[int, complex, float]:
+    """Return by how many samples and which turn a ring fits a goal best, and the mean square left over."""
+    count = len(goal)
+    # Twice round, so that no sample's number needs to be counted round.
+    twice, rows = np.empty((2, 2 * count)), np.empty((2, count))
+    energy = 0.0
+    for k in range(count):
+        for axis in range(2):
+            twice[axis, k] = twice[axis, k + count] = ring[k, axis]
+            rows[axis, k] = goal[k, axis]
+            energy += ring[k, axis] ** 2 + goal[k, axis] ** 2
+    score = np.empty((2, count))
+    best, most = 0, -1.0
+    for shift in range(count):
+        x, y = twice[0, count - shift : 2 * count - shift], twice[1, count - shift : 2 * count - shift]
+        real = imag = 0.0
+        for k in range(count):
+            real += rows[0, k] * x[k] + rows[1, k] * y[k]
+            imag += rows[1, k] * x[k] - rows[0, k] * y[k]
+        score[0, shift], score[1, shift] = real, imag
+        size = real * real + imag * imag
+        if size > most:
+            best, most = shift, size
     # Between samples, where the parabola through the three best has its top.
-    before, here, after = float(size[shift - 1]), float(size[shift]), float(size[(shift + 1) % len(size)])
+    back, ahead = around(best - 1, count), around(best + 1, count)
+    before, here, after = (
+        norm(score[0, back], score[1, back]),
+        norm(score[0, best], score[1, best]),
+        norm(score[0, ahead], score[1, ahead]),
+    )
     bow = before - 2.0 * here + after
-    part = max(-0.5, min(0.5, 0.5 * (before - after) / bow)) if bow < 0 else 0.0
-    best = complex(product @ np.exp(2j * np.pi * _WAVES * (shift + part))) / len(goal)
-    turn = best / abs(best) if abs(best) > 0 else 1.0 + 0j
-    return shift, turn, max(0.0, energy - 2.0 * abs(best)) / len(goal)
+    part = max(-0.5, min(0.5, 0.5 * (before - after) / bow)) if bow < 0.0 else 0.0
+    low, high = 0.5 * part * (part - 1.0), 0.5 * part * (part + 1.0)
+    real = low * score[0, back] + (1.0 - part * part) * score[0, best] + high * score[0, ahead]
+    imag = low * score[1, back] + (1.0 - part * part) * score[1, best] + high * score[1, ahead]
+    size = norm(real, imag)
+    turn = complex(real / size, imag / size) if size > 0.0 else complex(1.0, 0.0)
+    return best, turn, max(0.0, energy - 2.0 * size) / count
 
 
+@njit(cache=True, error_model="numpy")
 def snapped(turn: complex) -> complex:
     """Return a turn, made one by a whole number of quarters if it is nearly one."""
-    quarter = complex(np.exp(0.5j * np.pi * round(math.atan2(turn.imag, turn.real) / (0.5 * math.pi))))
-    return complex(round(quarter.real), round(quarter.imag)) if abs(turn - quarter) < _SNAP_RAD else turn
+    quarters = math.floor(math.atan2(turn.imag, turn.real) / (0.5 * math.pi) + 0.5)
+    quarter = complex(1.0, 0.0)
+    for _ in range(around(quarters, 4)):
+        quarter = complex(-quarter.imag, quarter.real)
+    return quarter if abs(turn - quarter) < _SNAP_RAD else turn
 
 
+@njit(cache=True, error_model="numpy")
 def is_quarter(turn: complex) -> bool:
     """Return whether a turn is by a whole number of quarters exactly: it was made one, and stays as it is."""
-    return turn.real == 0.0 or turn.imag == 0.0
+    return bool(turn.real == 0.0 or turn.imag == 0.0)
 
 
 @njit(cache=True, error_model="numpy")

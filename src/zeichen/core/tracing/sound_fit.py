@@ -10,7 +10,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.meeting import meeting_segments
 from zeichen.core.geometry.polygons import path_from_ring
-from zeichen.core.tracing.boundary import Contours
+from zeichen.core.tracing.boundary import signed_areas
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import fit_chain
 from zeichen.core.tracing.fit_settings import FitSettings
@@ -227,4 +227,4 @@ def following_points(
 
 
 def _loop_area(loop: FloatArray) -> float:
-    return float(Contours(loop, np.array([0, len(loop)])).areas()[0])
+    return float(signed_areas(np.ascontiguousarray(loop), np.array([0, len(loop)]))[0])

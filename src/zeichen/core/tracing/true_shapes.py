@@ -7,7 +7,9 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.bezier import CIRCLE_HANDLE
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain import Chain
+from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import BoolArray, FloatArray
 
 # Curves that turn less have no radius to speak of; more than a quarter and a bit, one cubic is no arc.
@@ -28,16 +30,13 @@ def make_circle(chain: Chain, within: float) -> bool:
     Instrumentation and Measurement 25 (1976); the radius is then the mean distance.
     """
     points = chain.points
-    some = points[:: max(1, len(points) // _GLANCED_AT)]
-    for seen, limit in ((some, _FAR * within), (points, within)):
-        a = np.column_stack([seen, np.ones(len(seen))])
-        solution, *_ = np.linalg.lstsq(a, (seen**2).sum(axis=1), rcond=None)
-        centre = solution[:2] / 2
-        off = seen - centre
-        distance = np.hypot(off[:, 0], off[:, 1])
-        radius = float(distance.mean())
-        if np.abs(distance - radius).max() > limit or chain.room < 5:
+    pace = max(1, len(points) // _GLANCED_AT)
+    for step, limit in ((pace, _FAR * within), (1, within)):
+        x, y, radius, furthest = _circle(points, step)
+        if furthest > limit or chain.room < 5:
             return False
+    centre = np.array([x, y])
+    off = points - centre
     turn = np.unwrap(np.arctan2(off[:, 1], off[:, 0]))
     around = 1.0 if turn[-1] > turn[0] else -1.0
     if abs(abs(turn[-1] - turn[0]) - 2 * math.pi) > 0.5 * math.pi:
@@ -51,6 +50,35 @@ def make_circle(chain: Chain, within: float) -> bool:
         chain.handle[k] = CIRCLE_HANDLE * radius
     chain.line[:4] = chain.corner[:4] = chain.pinned[:4] = False
     return True
+
+
+@njit(cache=True, error_model="numpy")
+def _circle(points: FloatArray, step: int) -> tuple[float, float, float, float]:
+    """Return the centre (x, y) and radius of the circle along every so manieth point, and how far they are off it."""
+    count = mean_x = mean_y = 0.0
+    for k in range(0, len(points), step):
+        count += 1.0
+        mean_x += points[k, 0]
+        mean_y += points[k, 1]
+    mean_x, mean_y = mean_x / count, mean_y / count
+    xx = xy = yy = xs = ys = square = sx = sy = 0.0
+    for k in range(0, len(points), step):
+        x, y = points[k, 0] - mean_x, points[k, 1] - mean_y
+        r = x * x + y * y
+        xx, xy, yy, sx, sy = xx + x * x, xy + x * y, yy + y * y, sx + x, sy + y
+        xs, ys, square = xs + x * r, ys + y * r, square + r
+    if xx <= 0.0:
+        return mean_x, mean_y, 0.0, np.inf
+    x, y, _, det = solve_three(xx, xy, sx, yy, sy, count, xs, ys, square)
+    if abs(det) < 1e-12:
+        return mean_x, mean_y, 0.0, np.inf
+    x, y = mean_x + 0.5 * x, mean_y + 0.5 * y
+    radius, nearest, furthest = 0.0, np.inf, 0.0
+    for k in range(0, len(points), step):
+        away = norm(points[k, 0] - x, points[k, 1] - y)
+        radius += away / count
+        nearest, furthest = min(nearest, away), max(furthest, away)
+    return x, y, radius, max(furthest - radius, radius - nearest)
 
 
 def make_ellipse(chain: Chain, within: float) -> bool:
