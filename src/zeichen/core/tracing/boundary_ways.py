@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.tracing.three_unknowns import solve_three
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import FAST_SUMS, AnyArray, BoolArray, FloatArray
 
 # Shorter contours keep all their points, and others those so near to where chords over so many turn by more.
 _SHORT_LOOP = 200
@@ -92,7 +92,7 @@ def standing_for(kept: AnyArray, starts: AnyArray, begins: AnyArray) -> FloatArr
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def normals(
     points: FloatArray, starts: AnyArray, closed: BoolArray, window: float, at: AnyArray
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
@@ -105,72 +105,68 @@ def normals(
     normal = np.zeros((total, 2))
     curvature = np.zeros(total)
     offset = np.zeros(total)
-    near = np.empty((2, _MOST_BESIDE, 2))
-    counts = np.zeros(2, np.int64)
-    loop = 0
+    # Each loop in rows, x, y and the length so far, with what comes before its start and after its end.
+    rows = np.empty((3, int(np.diff(starts).max()) + 2 * _MOST_BESIDE if len(starts) > 1 else 0))
+    loop = -1
+    begin = end = most = 0
     for out in range(total):
         here = at[out]
-        while here >= starts[loop + 1]:
-            loop += 1
-        first = starts[loop]
-        n = starts[loop + 1] - first
-        k = here - first
-        px, py = points[here, 0], points[here, 1]
-        # Chord direction first, then a parabola over the chord.
-        sx = sy = 0.0
-        most = min(_MOST_BESIDE, (n + 1) // 2) if closed[loop] else _MOST_BESIDE
-        for side in range(2):
-            sign = 1 if side else -1
-            run = mx = my = 0.0
-            x0, y0 = px, py
-            counts[side] = 0
-            for step in range(1, most):
-                j = k + sign * step
-                if j < 0 or j >= n:
-                    if not closed[loop]:
-                        break
-                    j += n if j < 0 else -n
-                x, y = points[first + j, 0], points[first + j, 1]
-                run += math.sqrt((x - x0) * (x - x0) + (y - y0) * (y - y0))
-                x0, y0 = x, y
-                if run > window and step > 1:
-                    break
-                near[side, step - 1, 0], near[side, step - 1, 1] = x - px, y - py
-                counts[side] = step
-                mx += x - px
-                my += y - py
-            if counts[side]:
-                sx += sign * mx / counts[side]
-                sy += sign * my / counts[side]
-        if counts[0] == 0 and counts[1] == 0:
+        if loop < 0 or here >= starts[loop + 1]:
+            while loop < 0 or here >= starts[loop + 1]:
+                loop += 1
+            first, n = starts[loop], starts[loop + 1] - starts[loop]
+            most = min(_MOST_BESIDE, (n + 1) // 2) if closed[loop] else _MOST_BESIDE
+            begin, end = _lay_in_rows(points[first : first + n], closed[loop], rows)
+        k = here - starts[loop] + _MOST_BESIDE
+        px, py, run = rows[0, k], rows[1, k], rows[2, k]
+        low, high = k, k + 1
+        while low > begin and k - low < most - 1 and (low == k or run - rows[2, low - 1] <= window):
+            low -= 1
+        while high < end and high - k < most and (high == k + 1 or rows[2, high] - run <= window):
+            high += 1
+        if high - low < 2:
             continue
+        # Chord direction first, then a parabola over the chord.
+        mx = my = 0.0
+        for j in range(np.uint64(k + 1), np.uint64(high)):
+            mx += rows[0, j] - px
+            my += rows[1, j] - py
+        ahead = max(high - k - 1, 1)
+        sx, sy = mx / ahead, my / ahead
+        mx = my = 0.0
+        for j in range(np.uint64(low), np.uint64(k)):
+            mx += rows[0, j] - px
+            my += rows[1, j] - py
+        behind = max(k - low, 1)
+        sx, sy = sx - mx / behind, sy - my / behind
         size = math.sqrt(sx * sx + sy * sy)
         if size < 1e-9:
             continue
         tx, ty = sx / size, sy / size
         # Dark lies on the right of the run: with y down that is (-ty, tx).
         s1 = s2 = s3 = s4 = h0 = h1 = h2 = 0.0
-        for side in range(2):
-            for step in range(counts[side]):
-                dx, dy = near[side, step, 0], near[side, step, 1]
-                u = dx * tx + dy * ty
-                v = -dx * ty + dy * tx
-                square = u * u
-                s1 += u
-                s2 += square
-                s3 += square * u
-                s4 += square * square
-                h0 += v
-                h1 += v * u
-                h2 += v * square
+        for j in range(np.uint64(low), np.uint64(high)):
+            dx, dy = rows[0, j] - px, rows[1, j] - py
+            u = dx * tx + dy * ty
+            v = -dx * ty + dy * tx
+            square = u * u
+            s1 += u
+            s2 += square
+            s3 += square * u
+            s4 += square * square
+            h0 += v
+            h1 += v * u
+            h2 += v * square
         # Least squares v = a + b u + c u u; the point itself is one of them.
-        used = counts[0] + counts[1] + 1
+        used = high - low
         slope = 0.0
         a, b, c, det = solve_three(float(used), s1, s2, s2, s3, s4, h0, h1, h2)
+        size = 1.0
         if abs(det) > 1e-9 and used >= 4:
             slope = b
+            size = math.sqrt(1.0 + slope * slope)
             offset[out] = -a
-            curvature[out] = 2.0 * c / (1.0 + slope * slope) ** 1.5
+            curvature[out] = 2.0 * c / (size * size * size)
         elif s2 > 1e-9:
             slope = h1 / s2
         if abs(slope) > 1.0:
@@ -179,3 +175,22 @@ def normals(
         normal[out, 0] = (-ty - slope * tx) / size
         normal[out, 1] = (tx - slope * ty) / size
     return normal, curvature, offset
+
+
+@njit(cache=True, error_model="numpy")
+def _lay_in_rows(points: FloatArray, closed: bool, rows: FloatArray) -> tuple[int, int]:
+    """Write a run of points into rows of x, y and length so far, from column _MOST_BESIDE on.
+
+    Around a closed one stands what comes before and after. Returns the first column filled and the one after the last.
+    """
+    n = len(points)
+    begin, end = (0, n + 2 * _MOST_BESIDE) if closed else (_MOST_BESIDE, n + _MOST_BESIDE)
+    i = (begin - _MOST_BESIDE) % n
+    for column in range(begin, end):
+        rows[0, column], rows[1, column] = points[i, 0], points[i, 1]
+        i = i + 1 if i + 1 < n else 0
+    rows[2, begin] = 0.0
+    for column in range(begin + 1, end):
+        dx, dy = rows[0, column] - rows[0, column - 1], rows[1, column] - rows[1, column - 1]
+        rows[2, column] = rows[2, column - 1] + math.sqrt(dx * dx + dy * dy)
+    return begin, end

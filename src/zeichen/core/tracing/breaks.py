@@ -48,10 +48,9 @@ def _candidates(
         i = around(first + k, n)
         ax, ay = points[i, 0] - points[around(i - pace, n), 0], points[i, 1] - points[around(i - pace, n), 1]
         bx, by = points[around(i + pace, n), 0] - points[i, 0], points[around(i + pace, n), 1] - points[i, 1]
-        turn = abs(math.atan2(ax * by - ay * bx, ax * bx + ay * by)) / pace
         load[k] = (
             load[k - 1]
-            + math.degrees(turn) / _TURN_DEG
+            + _about_deg(abs(ax * by - ay * bx), ax * bx + ay * by) / (pace * _TURN_DEG)
             + gap_between(length, first + k - 1, first + k, n) / _STRETCH_PX
         )
     pieces = max(least, min(_MOST_CANDIDATES, int(load[-1]) + 1, int(run / closest)))
@@ -78,6 +77,15 @@ def _candidates(
     used += 1
     nodes[used] = last
     return nodes, used
+
+
+@njit(cache=True, error_model="numpy")
+def _about_deg(cross: float, dot: float) -> float:
+    """Return an angle by what is across and along, in degrees, to 0.3 for less than 45: more than breaks need."""
+    if cross < dot:
+        slant = cross / dot
+        return math.degrees(slant / (1.0 + 0.28 * slant * slant))
+    return math.degrees(math.atan2(cross, dot))
 
 
 @njit(cache=True, error_model="numpy")

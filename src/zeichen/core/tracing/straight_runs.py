@@ -64,8 +64,12 @@ def _straight_run(
         missed = 0
         while (stop - at) * step >= 0:
             mx, my = sx / count, sy / count
-            way = 0.5 * math.atan2(2.0 * (xy / count - mx * my), xx / count - mx * mx - yy / count + my * my)
-            line[0], line[1], line[2], line[3] = ox + mx, oy + my, math.cos(way), math.sin(way)
+            # The direction they spread in most, by its doubled angle's cosine.
+            along, across = xx / count - mx * mx - yy / count + my * my, 2.0 * (xy / count - mx * my)
+            twice = along / max(norm(along, across), 1e-300)
+            line[0], line[1] = ox + mx, oy + my
+            line[2] = math.sqrt(max(0.5 + 0.5 * twice, 0.0))
+            line[3] = math.copysign(math.sqrt(max(0.5 - 0.5 * twice, 0.0)), across)
             x, y = points[around(at, n), 0] - ox, points[around(at, n), 1] - oy
             if abs((y - my) * line[2] - (x - mx) * line[3]) > off:
                 if part == 0:
