@@ -123,7 +123,7 @@ def _open_part(
         over = passed[at[1:]] > passed[at[:-1]]
         detour = float((bezier.arc_lengths(curves[over]) - way[over]).sum())
         winds = detour > _DETOUR * float(step[gaps].sum()) + 0.2
-        if winds or _leaves_ink(curves[over], half):
+        if winds or _leaves_ink(curves, half):
             points, gaps = _bridged(points, gaps)
             # Bridges begin at corners: all points must speak, or nothing holds the curve there.
             chain, step = fit_open(points, fit, hushed=False), _steps(points)
