@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from zeichen.core.raster.clean import cleaned
 from zeichen.core.raster.clean.steps import Enlarge
-from zeichen.core.raster.enlarged import own_pixels
+from zeichen.core.raster.enlarged import _dense_mixing, _undone, _weights, own_pixels
 from zeichen.core.raster.picture import Picture
 
 
@@ -78,3 +78,12 @@ def test_the_clean_up_step_is_undone(seed, factor):
     picture = Picture(np.repeat(small[:, :, None], 3, axis=2))
     own = own_pixels(cleaned(picture, [Enlarge(factor=factor)]).grey(), factor)
     assert own is not None and np.abs(own - small).mean() < 1.0
+
+
+@pytest.mark.parametrize("factor", [2, 3])
+@pytest.mark.parametrize("sharpness", [-0.75, -0.5, None])
+def test_undoing_is_numpys_least_squares(factor, sharpness):
+    mixing = _dense_mixing(11, factor, sharpness)
+    large = np.random.default_rng(4).normal(size=(11 * factor, 5))
+    expected, *_ = np.linalg.lstsq(mixing, large, rcond=None)
+    assert _undone(_weights(factor, sharpness), large) == pytest.approx(expected, abs=1e-9)

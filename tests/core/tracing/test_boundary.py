@@ -4,13 +4,14 @@ import math
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from scipy import ndimage
 
 from samples import disc_mask, picture_of
-from zeichen.core.tracing import find_contours
+from zeichen.core.tracing import Contours, find_contours
 
 
 @settings(max_examples=100)
@@ -99,3 +100,16 @@ def test_turning_a_picture_turns_its_boundaries(grey, level, quarters):
     )
     assert len(ahead.points) == len(turned.points)
     assert np.sort(turned.areas()) == pytest.approx(np.sort(ahead.areas()), abs=1e-9)
+
+
+@given(st.integers(3, 40), st.floats(-1e4, 1e4), st.integers(0, 1000))
+def test_areas_are_shapelys(count, shift, seed):
+    rng = np.random.default_rng(seed)
+    loops = []
+    for _ in range(3):
+        angle = np.sort(rng.uniform(0, 2 * math.pi, count))
+        reach = rng.uniform(1, 40, count)
+        loops.append(np.column_stack([reach * np.cos(angle), reach * np.sin(angle)]) + shift)
+    found = Contours(np.concatenate(loops), np.arange(4) * count).areas()
+    expected = [shapely.Polygon(loop).area * (1 if shapely.LinearRing(loop).is_ccw else -1) for loop in loops]
+    assert found == pytest.approx(expected, rel=1e-6, abs=1e-6)

@@ -14,7 +14,16 @@ from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, trace
-from zeichen.core.tracing.outline_match import is_quarter, outline_of, snapped, true_turn
+from zeichen.core.tracing.mirror import mirrored_from_half
+from zeichen.core.tracing.outline_match import (
+    best_fit,
+    is_quarter,
+    laid_onto,
+    mirrored,
+    outline_of,
+    snapped,
+    true_turn,
+)
 
 
 def leaf(turn: float = 0.0, size: float = 1.0) -> np.ndarray:
@@ -143,3 +152,54 @@ def test_a_circle_has_no_turn_to_find(angle):
 def test_quarters_are_told_from_other_turns(quarters):
     assert is_quarter(snapped(complex(np.exp(0.5j * np.pi * quarters))))
     assert not is_quarter(complex(np.exp(0.5j * np.pi * (quarters + 0.1))))
+
+
+@settings(max_examples=20)
+@given(st.integers(0, 10_000), st.integers(0, 191), st.floats(-3.1, 3.1))
+def test_the_best_fit_is_where_numpys_correlation_is_largest(seed, shift, angle):
+    rng = np.random.default_rng(seed)
+    ring = np.cumsum(rng.normal(size=(192, 2)), axis=0)
+    ring -= ring.mean(axis=0)
+    goal = np.roll(spun(ring, angle, (0.0, 0.0)), shift, axis=0) + rng.normal(0, 0.01, ring.shape)
+    found, turn, left = best_fit(goal, ring)
+    own, other = (rows[:, 0] + 1j * rows[:, 1] for rows in (ring, goal))
+    score = np.fft.ifft(np.fft.fft(other) * np.conj(np.fft.fft(own)))
+    assert found == int(np.abs(score).argmax()) == shift
+    assert abs(turn - np.exp(1j * angle)) < 0.01 and left < 0.02
+
+
+@settings(max_examples=20)
+@given(st.floats(0.05, 1.5), st.floats(-0.3, 0.3), st.floats(-20, 20), st.booleans())
+def test_an_outline_is_laid_onto_its_copy(turn, shift, way, backwards):
+    loop = leaf(0.3) + 80.0
+    own = outline_of(loop)
+    ring = mirrored(own.ring) if backwards else own.ring
+    mirror = np.array([1.0, -1.0]) if backwards else np.ones(2)
+    copy = spun((loop - own.centre) * mirror, turn, (100.0 + shift, 100.0 + way))
+    onto = outline_of(copy[::-1].copy() if backwards else copy)
+    found, spin, x, y, off = laid_onto(ring, onto.ring, onto.pieces, onto.centre, 0.2)
+    assert found and off < 0.01 and math.hypot(x, y) < 0.01
+    assert abs(spin - np.exp(1j * turn)) < 1e-3 or abs(spin - np.round(np.exp(1j * turn))) < 0.02
+
+
+@given(st.floats(0, 3.1), st.sampled_from([0.0, 0.2, 0.7]))
+def test_half_of_a_symmetric_run_and_its_image_are_the_run(turn, where):
+    """A drop of four curves, its nodes on the axis or beside it: every place has its image among the others."""
+    upper = [[0.0, -40.0], [9.0, -20.0], [22.0, -8.0], [22.0, 12.0]]
+    half = np.array([upper, [[22.0, 12.0], [22.0, 24.0], [12.0, 34.0], [0.0, 34.0]]])
+    image = (half * (-1, 1))[::-1, ::-1]
+    run = np.concatenate([half, image])
+    if where:
+        run = bezier.split(run, 1, where)
+        run = np.roll(run, -1, axis=0)
+    spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
+    run = np.ascontiguousarray(run @ spin.T + (50.0, 60.0))
+    across = spin @ (1.0, 0.0)
+    whole = mirrored_from_half(run, np.array([50.0, 60.0]), across, 0.05)
+    assert len(whole) == 4 and (whole[:, 0] == np.roll(whole[:, 3], 1, axis=0)).all()
+    nodes = whole[:, 0] - (50.0, 60.0)
+    images = nodes - 2 * (nodes @ across)[:, None] * across
+    for node in images:
+        assert np.hypot(*(nodes - node).T).min() < 1e-9
+    # Not its own image about another line.
+    assert len(mirrored_from_half(run, np.array([50.0, 60.0]), spin @ (0.8, 0.6), 0.05)) == 0

@@ -32,19 +32,12 @@ class Pieces(NamedTuple):
 def sorted_pieces(start: FloatArray, end: FloatArray) -> Pieces:
     """Return at least one piece, from start to end, (n, 2) each, in cells that hold about one piece each."""
     start, end = (np.ascontiguousarray(array, dtype=np.float64) for array in (start, end))
-    low, cell = cell_size(start, end)
-    return Pieces(start, end, low, cell, *into_cells(start, end, low, cell))
-
-
-def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
-    """Return the upper left corner of all pieces and a side of cells that hold about one piece each."""
-    low, size, longest = _extent(np.ascontiguousarray(start), np.ascontiguousarray(end))
-    return low, max(1.5 * longest, float(size.max()) / MOST_CELLS, 1e-9)
+    return Pieces(start, end, *_grid(start, end))
 
 
 @njit(cache=True, error_model="numpy")
-def _extent(start: FloatArray, end: FloatArray) -> tuple[FloatArray, FloatArray, float]:
-    """Return the upper left corner of all pieces, the size of their box, and how long they are on average."""
+def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
+    """Return the upper left corner of all pieces and a side of cells that hold about one piece each."""
     low, high = np.full(2, np.inf), np.full(2, -np.inf)
     run = 0.0
     for k in range(len(start)):
@@ -54,7 +47,15 @@ def _extent(start: FloatArray, end: FloatArray) -> tuple[FloatArray, FloatArray,
             high[axis] = max(high[axis], start[k, axis], end[k, axis])
             longest = max(longest, abs(end[k, axis] - start[k, axis]))
         run += longest
-    return low, high - low, run / len(start)
+    widest = max(high[0] - low[0], high[1] - low[1])
+    return low, max(1.5 * run / len(start), widest / MOST_CELLS, 1e-9)
+
+
+@njit(cache=True, error_model="numpy")
+def _grid(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float, int, int, AnyArray, AnyArray]:
+    low, cell = cell_size(start, end)
+    columns, rows, first, held = into_cells(start, end, low, cell)
+    return low, cell, columns, rows, first, held
 
 
 @njit(cache=True, error_model="numpy")

@@ -30,12 +30,11 @@ def meeting_segments(paths: list[Path], *, tolerance: float) -> dict[int, set[in
     first = np.concatenate([[0], np.cumsum(counts)])
     segments = np.ascontiguousarray(np.concatenate([path.segments for path in paths]), dtype=np.float64)
     closed = np.array([path.closed for path in paths], dtype=np.bool_)
-    start, end, owner, run = _pieces(segments, first, closed, tolerance)
+    start, end, owner, run = pieces_along(segments, first, closed, tolerance)
     if not len(start):
         return {}
-    low, cell = cell_size(start, end)
     bad: dict[int, set[int]] = {}
-    for piece in np.nonzero(_meeting(start, end, run, closed, low, cell))[0]:
+    for piece in np.nonzero(_meeting(start, end, run, closed))[0]:
         number = int(run[piece])
         bad.setdefault(number, set()).add(int(owner[piece] - first[number]))
     return bad
@@ -52,7 +51,7 @@ def flat_pieces(segments: FloatArray, first: AnyArray, tolerance: float) -> tupl
         Largest distance between curve and pieces, in the unit of the points.
     """
     closed = np.ones(len(first) - 1, dtype=np.bool_)
-    start, end, _, _ = _pieces(np.ascontiguousarray(segments), np.asarray(first), closed, tolerance)
+    start, end, _, _ = pieces_along(np.ascontiguousarray(segments), np.asarray(first), closed, tolerance)
     return start, end
 
 
@@ -78,7 +77,7 @@ def crossing_pairs(a: FloatArray, b: FloatArray | None = None) -> tuple[AnyArray
 
 
 @njit(cache=True, error_model="numpy")
-def _pieces(
+def pieces_along(
     segments: FloatArray, first: AnyArray, closed: BoolArray, tolerance: float
 ) -> tuple[FloatArray, FloatArray, AnyArray, AnyArray]:
     """Return the pieces of the paths' polylines: their starts and ends, segments and paths; none without length."""
@@ -142,12 +141,11 @@ def _within(ax: float, ay: float, bx: float, by: float, cx: float, cy: float) ->
 
 
 @njit(cache=True, error_model="numpy")
-def _meeting(
-    start: FloatArray, end: FloatArray, run: AnyArray, closed: BoolArray, low: FloatArray, cell: float
-) -> BoolArray:
+def _meeting(start: FloatArray, end: FloatArray, run: AnyArray, closed: BoolArray) -> BoolArray:
     """Return which pieces meet one that is not their neighbour in the same run, or run back over that."""
     n = len(start)
     bad = np.zeros(n, np.bool_)
+    low, cell = cell_size(start, end)
     columns, rows, first, held = into_cells(start, end, low, cell)
     head = np.empty(n, np.bool_)
     tail = np.empty(n, np.bool_)

@@ -28,6 +28,7 @@ _ROUNDS = 4
 _WORTH_A_LOOK = 9.0
 # An outline whose parts pull at its turn with a lever shorter than this is as good as round.
 _LEAST_LEVER_PX = 1.0
+_ACROSS = np.array([1.0, -1.0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,12 +73,9 @@ def _even(ring: FloatArray, count: int) -> tuple[FloatArray, FloatArray, float]:
     return out - centre, centre, run[-1]
 
 
-@njit(cache=True, error_model="numpy")
 def mirrored(ring: FloatArray) -> FloatArray:
     """Return a ring (n, 2) mirrored at the x axis and run through backwards."""
-    out = ring[::-1].copy()
-    out[:, 1] *= -1.0
-    return out
+    return np.asarray(ring[::-1] * _ACROSS)
 
 
 @njit(cache=True, error_model="numpy")
