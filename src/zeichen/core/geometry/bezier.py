@@ -8,13 +8,12 @@ line is a cubic whose control points lie on the thirds of its chord.
 import math
 
 import numpy as np
-from numba import njit
 
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.values import BoolArray, FloatArray
 
 # Pairs of control points whose cross products make up a cubic's area, and their shares.
-_AREA_TERMS = ((0, 1, 0.3), (0, 2, 0.15), (0, 3, 0.05), (1, 2, 0.15), (1, 3, 0.15), (2, 3, 0.3))
+AREA_TERMS = ((0, 1, 0.3), (0, 2, 0.15), (0, 3, 0.05), (1, 2, 0.15), (1, 3, 0.15), (2, 3, 0.3))
 _FINE_T, _FINE_W = (
     0.5 * (values + first)
     for values, first in zip(np.polynomial.legendre.leggauss(16), (1.0, 0.0), strict=True)
@@ -125,19 +124,13 @@ def signed_area(segments: FloatArray) -> float:
     >>> signed_area(circle_segments((0.0, 0.0), radius=1.0)) > 3.14
     True
     """
-    return float(_area(np.ascontiguousarray(segments, dtype=np.float64)))
-
-
-@njit(cache=True, error_model="numpy")
-def _area(segments: FloatArray) -> float:
+    if not len(segments):
+        return 0.0
+    # From the run's own first point on: far from the origin the products would cancel badly.
+    x, y = (segments[:, :, axis] - segments[0, 0, axis] for axis in (0, 1))
     total = 0.0
-    for k in range(len(segments)):
-        # From the run's own first point on: far from the origin the products would cancel badly.
-        ox, oy = segments[0, 0, 0], segments[0, 0, 1]
-        for first, last, share in _AREA_TERMS:
-            ax, ay = segments[k, first, 0] - ox, segments[k, first, 1] - oy
-            bx, by = segments[k, last, 0] - ox, segments[k, last, 1] - oy
-            total += share * (ax * by - ay * bx)
+    for first, last, share in AREA_TERMS:
+        total += share * float(x[:, first] @ y[:, last] - y[:, first] @ x[:, last])
     return total
 
 

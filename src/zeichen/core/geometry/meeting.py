@@ -128,13 +128,13 @@ def pieces_along(
     return start[:filled], end[:filled], owner[:filled], run[:filled]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _side(ax: float, ay: float, bx: float, by: float, cx: float, cy: float) -> float:
     """Return on which side of the line from a to b c lies; exactly 0 where c is one of them."""
     return (bx - ax) * (cy - ay) - (by - ay) * (cx - ax) if cx != bx or cy != by else 0.0
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _within(ax: float, ay: float, bx: float, by: float, cx: float, cy: float) -> bool:
     """Return whether c, on the line through a and b, lies between them."""
     return min(ax, bx) <= cx <= max(ax, bx) and min(ay, by) <= cy <= max(ay, by)

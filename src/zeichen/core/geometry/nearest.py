@@ -50,7 +50,7 @@ def _nearest(points: FloatArray, pieces: Pieces) -> tuple[FloatArray, AnyArray]:
     return way, nearest
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def way_to_nearest(px: float, py: float, pieces: Pieces) -> tuple[float, float, int]:
     """Return the way (x, y) from a point to the nearest place on any piece, and which that is on.
 

@@ -13,7 +13,7 @@ from numba import njit
 from zeichen.core.values import FloatArray
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def add_edge(acc: FloatArray, x0: float, y0: float, x1: float, y1: float) -> None:
     """Add one directed edge to an accumulator (rows, columns + 1), pixel units."""
     rows, columns = acc.shape[0], acc.shape[1] - 1

@@ -46,24 +46,15 @@ class Contours:
 
     def areas(self) -> FloatArray:
         """Return the signed area of each contour, px²."""
-        areas: FloatArray = signed_areas(self.points, self.starts)
-        return areas
-
-
-@njit(cache=True, error_model="numpy")
-def signed_areas(points: FloatArray, starts: AnyArray) -> FloatArray:
-    """Return the signed area of each closed polyline points[starts[k] : starts[k + 1]]."""
-    out = np.zeros(len(starts) - 1)
-    for loop in range(len(out)):
+        if not len(self):
+            return np.zeros(0)
+        following = np.arange(1, len(self.points) + 1)
+        following[self.starts[1:] - 1] = self.starts[:-1]
+        after = self.points[following]
         # Measured from each contour's own first point: far from the origin the products would cancel badly.
-        ox, oy = points[starts[loop], 0], points[starts[loop], 1]
-        ax = ay = total = 0.0
-        for k in range(starts[loop] + 1, starts[loop + 1]):
-            bx, by = points[k, 0] - ox, points[k, 1] - oy
-            total += ax * by - ay * bx
-            ax, ay = bx, by
-        out[loop] = 0.5 * total
-    return out
+        origin = np.repeat(self.points[self.starts[:-1]], np.diff(self.starts), axis=0)
+        a, b = self.points - origin, after - origin
+        return np.asarray(0.5 * np.add.reduceat(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], self.starts[:-1]))
 
 
 def find_contours(grey: Bytes8Array, *, level: float, invert: bool = False) -> Contours:
@@ -91,14 +82,22 @@ def find_contours(grey: Bytes8Array, *, level: float, invert: bool = False) -> C
     dark[:, width + 1 :] = 0
     inside = dark[1 : height + 1, 1 : width + 1].view(np.bool_)
     (np.greater if invert else np.less_equal)(grey, threshold, out=inside)
-    points, follower = _link(
-        np.ascontiguousarray(grey), dark.view(np.uint64), dark, threshold + 0.5, 0 if invert else 255
+    return Contours(
+        *_loops(np.ascontiguousarray(grey), dark.view(np.uint64), dark, threshold + 0.5, 0 if invert else 255)
     )
-    sequence, offsets = _walk(follower)
-    return Contours(points[sequence], offsets)
 
 
 @njit(cache=True, error_model="numpy")
+def _loops(
+    grey: AnyArray, words: AnyArray, dark: AnyArray, iso: float, outside: int
+) -> tuple[FloatArray, AnyArray]:
+    """Return the boundary's points in order, loop after loop, and where each starts; see _link."""
+    points, follower = _link(grey, words, dark, iso, outside)
+    sequence, offsets = _walk(follower)
+    return points[sequence], offsets
+
+
+@njit(error_model="numpy")
 def _link(
     grey: AnyArray, words: AnyArray, dark: AnyArray, iso: float, outside: int
 ) -> tuple[FloatArray, AnyArray]:
@@ -175,7 +174,7 @@ def _link(
     return points[:filled], follower[:filled]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _saddle(grey: AnyArray, row: int, c: int, code: int, iso: float, outside: int) -> int:
     """Return which row of the saddles' table a cell is, by the grey in its middle."""
     middle = (
@@ -188,7 +187,7 @@ def _saddle(grey: AnyArray, row: int, c: int, code: int, iso: float, outside: in
     return (0 if code == 5 else 2) + (0 if joined else 1)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _grey_at(grey: AnyArray, row: int, column: int, outside: int) -> float:
     if row < 0 or column < 0 or row >= grey.shape[0] or column >= grey.shape[1]:
         return float(outside)

@@ -22,10 +22,11 @@ _MOST_BESIDE = 24
 
 
 @njit(cache=True, error_model="numpy")
-def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray]:
+def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray, FloatArray]:
     """Return the numbers of the points that tell all there is of closed contours, and where each then starts.
 
     All of those near a bend, every second one elsewhere: fits feel corners by points near them, and curves by few.
+    The third is for how many points each of these stands.
     """
     kept = np.empty(len(points), np.int64)
     begins = np.empty(len(starts), np.int64)
@@ -41,10 +42,11 @@ def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray]:
                 count += 1
                 last = i
     begins[len(starts) - 1] = count
-    return kept[:count].copy(), begins
+    kept = kept[:count].copy()
+    return kept, begins, standing_for(kept, starts, begins)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _from_bends(points: FloatArray) -> AnyArray:
     """Return how many points each point of a closed contour is away from those near a bend; 0: it is one of them."""
     n = len(points)
@@ -72,7 +74,7 @@ def _from_bends(points: FloatArray) -> AnyArray:
     return np.asarray(np.maximum(away - _NEAR_BEND, 0))
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def standing_for(kept: AnyArray, starts: AnyArray, begins: AnyArray) -> FloatArray:
     """Return for how many points of closed contours each kept one stands: half the way to its neighbours.
 
@@ -177,7 +179,7 @@ def normals(
     return normal, curvature, offset
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _lay_in_rows(points: FloatArray, closed: bool, rows: FloatArray) -> tuple[int, int]:
     """Write a run of points into rows of x, y and length so far, from column _MOST_BESIDE on.
 

@@ -26,7 +26,7 @@ _FINE_SAMPLES = 28
 _LINE_PRICE = 0.75
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _candidates(
     points: FloatArray,
     weight: FloatArray,
@@ -79,7 +79,7 @@ def _candidates(
     return nodes, used
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _about_deg(cross: float, dot: float) -> float:
     """Return an angle by what is across and along, in degrees, to 0.3 for less than 45: more than breaks need."""
     if cross < dot:
@@ -88,7 +88,7 @@ def _about_deg(cross: float, dot: float) -> float:
     return math.degrees(math.atan2(cross, dot))
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def fit_section(
     points: FloatArray,
     weight: FloatArray,
@@ -184,13 +184,13 @@ def fit_section(
     return filled_now
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _is_angle(line: FloatArray) -> bool:
     """Return whether a candidate is where two lines meet, rather than where one ends (or none, then it is nan)."""
     return bool(line[0] == line[0] and (line[2] != line[4] or line[3] != line[5]))
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _fit_between(
     points: FloatArray,
     weight: FloatArray,
@@ -245,7 +245,7 @@ def _fit_between(
     return 1.0 + 0.45 * (rms / tolerance) ** 2 + 0.15 * ratio * ratio, False
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _put_line(out: FloatArray, p0: FloatArray, p3: FloatArray) -> None:
     for axis in range(2):
         step = (p3[axis] - p0[axis]) / 3.0
@@ -255,7 +255,7 @@ def _put_line(out: FloatArray, p0: FloatArray, p3: FloatArray) -> None:
         out[3, axis] = p3[axis]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _best_chain(
     points: FloatArray,
     weight: FloatArray,

@@ -198,7 +198,15 @@ class Chain:
 
     def turns(self) -> FloatArray:
         """Return by how much the chain turns at each node, radians; 0 at the ends of an open one."""
-        return np.asarray(chain_geometry.turns_at(self.count, self.angle, self.closed))
+        m = self.count
+        turn = np.zeros(m)
+        if self.closed:
+            turn[:] = self.angle[:m, 0]
+            turn[1:] -= self.angle[: m - 1, 1]
+            turn[0] -= self.angle[m - 1, 1]
+        elif m > 2:
+            turn[1 : m - 1] = self.angle[1 : m - 1, 0] - self.angle[: m - 2, 1]
+        return np.asarray(np.abs((turn + math.pi) % (2 * math.pi) - math.pi))
 
     def _set_direction(self, k: int, node: int, place: int, end: int, length: int) -> None:
         """Give segment k its direction at one end from the points there, on both sides if the node is smooth."""

@@ -17,14 +17,14 @@ _SPIKE_RAD = math.radians(42.0)
 _BEND_RAD = math.radians(75.0)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def wrapped(angle: float) -> float:
     """Return an angle brought into -pi to pi."""
     turns: float = math.floor(angle / (2 * math.pi) + 0.5)
     return angle - 2 * math.pi * turns
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def split_worst(
     q: FloatArray,
     w: FloatArray,
@@ -120,7 +120,7 @@ def split_worst(
     return m
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def straighten(
     q: FloatArray,
     w: FloatArray,
@@ -266,7 +266,7 @@ def smooth_spikes(
     return made[:count]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _turn_around(q: FloatArray, i: int, pace: int) -> float:
     """Return by how much a closed run of points turns at one of them, radians, seen from 8 pixels around."""
     n = len(q)

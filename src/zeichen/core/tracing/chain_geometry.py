@@ -9,6 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.bezier import AREA_TERMS
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.feet import offsets, power_form, square_distances, step_to_feet
@@ -24,7 +25,7 @@ _STEPS = 3
 _SURELY_NEAR_PX = 0.5
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def controls(
     k: int,
     node: FloatArray,
@@ -51,7 +52,7 @@ def controls(
         )
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def project(
     p: FloatArray, x: float, y: float, t: float, steps: int
 ) -> tuple[float, float, float, float, float]:
@@ -101,7 +102,7 @@ def span(first: AnyArray, k: int, n: int, closed: bool) -> tuple[int, int]:
     return first[k], first[k + 1] - first[k]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def misfit(
     q: FloatArray,
     w: FloatArray,
@@ -159,7 +160,7 @@ def spread_parameters(q: FloatArray, u: FloatArray, start: int, points: int) -> 
         u[j] = (u[j] + 0.25) / (run + 0.5) if points > 1 else 0.5
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def spread_all(q: FloatArray, u: FloatArray, first: AnyArray, segments: int, closed: bool) -> None:
     """Set the parameters of all points by length along their segments."""
     for k in range(segments):
@@ -277,3 +278,20 @@ def astray(
         j = around(k + 1, m)
         out[k] = gone[k] or gone[j] or off[k] > max(room[k], room[j])
     return out
+
+
+@njit(cache=True, error_model="numpy")
+def same_way_round(segments: FloatArray, loop: FloatArray) -> bool:
+    """Return whether a closed run of curves and a closed polyline (n, 2) enclose areas of the same sign."""
+    # From the loop's own first point on: far from the origin the products would cancel badly.
+    ox, oy = loop[0, 0], loop[0, 1]
+    area = drawn = 0.0
+    for k in range(1, len(loop)):
+        ax, ay, bx, by = loop[k - 1, 0] - ox, loop[k - 1, 1] - oy, loop[k, 0] - ox, loop[k, 1] - oy
+        area += ax * by - ay * bx
+    for k in range(len(segments)):
+        for first, last, share in AREA_TERMS:
+            ax, ay = segments[k, first, 0] - ox, segments[k, first, 1] - oy
+            bx, by = segments[k, last, 0] - ox, segments[k, last, 1] - oy
+            drawn += share * (ax * by - ay * bx)
+    return drawn * area > 0.0

@@ -95,7 +95,7 @@ def work(
     return m
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _part_lines(m: int, line: BoolArray, corner: BoolArray, closed: bool) -> None:
     """Make corners of the nodes where two lines meet."""
     if not closed:

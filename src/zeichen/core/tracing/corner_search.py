@@ -134,7 +134,7 @@ def corner_angles(
     return angles
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _usual_gap(length: FloatArray) -> float:
     """Return how far from each other points lie that are no further apart than the mean, on average."""
     n = len(length) - 1
@@ -148,7 +148,7 @@ def _usual_gap(length: FloatArray) -> float:
     return total / count if count else mean
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _chords_agree(points: FloatArray, i: int, pace: int, closed: bool) -> bool:
     """Return whether the chords to the points so many before and after one run plainly the same way."""
     n = len(points)
@@ -162,7 +162,7 @@ def _chords_agree(points: FloatArray, i: int, pace: int, closed: bool) -> bool:
     return bool(abs(ax * by - ay * bx) < _AGREE * (ax * bx + ay * by))
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _straight_turn_deg(
     points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, closed: bool
 ) -> float:
@@ -206,7 +206,7 @@ def _straight_turn_deg(
     return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _turn_deg(back: FloatArray, ahead: FloatArray) -> float:
     dot = -(back[2] * ahead[2] + back[3] * ahead[3])
     return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
@@ -244,7 +244,7 @@ def pick_corners(
     return chosen
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _middle_of_peak(angles: FloatArray, i: int, closed: bool) -> int:
     """Return the middle one of the points around i whose angles are as good as equal.
 

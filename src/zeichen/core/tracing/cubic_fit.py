@@ -136,7 +136,7 @@ def fit_cubic(
     return best, best_rms
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@njit(error_model="numpy", fastmath=FAST_SUMS)
 def _place_inner(
     q: FloatArray,
     u: FloatArray,
@@ -194,7 +194,7 @@ def _place_inner(
     p[2, 0], p[2, 1] = p[3, 0] + e2x, p[3, 1] + e2y
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def sample_run(points: FloatArray, first: int, last: int, out: FloatArray) -> int:
     """Copy an even sample of points first..last (indices that may pass the end of the loop) into the rows of out."""
     n = len(points)

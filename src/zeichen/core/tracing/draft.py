@@ -117,7 +117,7 @@ def draft(
     return filled, smooth
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _quiet(spans: Spans, hushed: bool, at_end: bool) -> float:
     """Return how far what meets at a corner, or at an end, has moved the points around; a free end has not."""
     if not at_end:
@@ -173,7 +173,7 @@ def _corners(
     return at[:count], vertices[:count]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _is_bend(off: float, turn_deg: float, spans: Spans) -> bool:
     """Return whether the middle of a drawn line stays so far from where its sides meet that the pen went round.
 
@@ -224,7 +224,7 @@ def _most_bent(points: FloatArray, reach: float) -> int:
     return best
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _hush(
     points: FloatArray,
     length: FloatArray,

@@ -13,7 +13,7 @@ from numba import njit
 
 from zeichen.core.raster.enlarged import own_pixels
 from zeichen.core.tracing.boundary import Contours
-from zeichen.core.tracing.boundary_ways import normals, standing_for, telling
+from zeichen.core.tracing.boundary_ways import normals, telling
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
 from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_gaps_bridged
 from zeichen.core.tracing.tip_patches import Ink
@@ -120,10 +120,9 @@ def settle(
     if unexplained > _TWO_TONES:
         # In a picture of several tones no blur explains the edges, and the softest is as good as any.
         blur = min(blur, _USUAL_BLUR_PX)
-    kept = np.arange(len(points))
+    kept, stands_for = np.arange(len(points)), np.ones(len(points))
     if sparse:
-        kept, starts = telling(points, starts)
-    stands_for = standing_for(kept, contours.starts, starts)
+        kept, starts, stands_for = telling(points, starts)
     moved, left, normal = edges.settled_at(kept, points, blur)
     tones = np.tile([float(ink), float(paper)], (len(kept), 1))
     if len(asked := _doubtful(left, starts)):
@@ -402,7 +401,7 @@ def _settle(
     return out, left
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _share_of_eighth(slant: float) -> float:
     """Return the angle whose tangent is a slant of 0 to 1, as a share of 45 degrees, to half a percent."""
     return slant + 0.3476 * slant * (1.0 - slant)

@@ -82,7 +82,7 @@ def _make_fillets(
     return m, made
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _arc_between(
     q: FloatArray,
     k: int,
@@ -153,7 +153,7 @@ def _arc_between(
     return True, tip_x, tip_y, radius
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _lay_arc(
     q: FloatArray,
     k: int,

@@ -18,14 +18,14 @@ _SLACK_SHARE = 0.02
 _SLACK_PX = 0.3
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _rim(ink: FloatArray, x: float, y: float, dx: float, dy: float, furthest: float) -> float:
     """Return how far from a place in a direction the ink ends; further than any if it does not."""
     found: float = rim_along(ink, x, y, dx, dy, furthest)
     return found if found >= 0.0 else 1e9
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _bend(s: FloatArray, v: FloatArray, first: int, last: int, at: float) -> tuple[float, float, float]:
     """Return value, slope and curve at the end of a parabola through v(s), with s counted from `at`."""
     m0 = m1 = m2 = m3 = m4 = b0 = b1 = b2 = 0.0

@@ -38,7 +38,7 @@ _LEAST_GAIN = 2e-2
 _ON_ITS_WAY_PX = 0.3
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _lie_all(
     seen: FloatArray,
     begin: AnyArray,
@@ -61,7 +61,7 @@ def _lie_all(
     return total
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def widen(s0: int, count: int, closed: bool, line: BoolArray, corner: BoolArray) -> tuple[int, int]:
     """Return the window with no line at its rim whose direction a curve outside takes over."""
     nodes = len(corner)
@@ -84,7 +84,7 @@ def widen(s0: int, count: int, closed: bool, line: BoolArray, corner: BoolArray)
     return around(s0, segments), count
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _furthest_corner(kept: FloatArray, s0: int, node: FloatArray, corner: BoolArray) -> float:
     """Return how far a step moved the corner of a window that it moved furthest, px along an axis."""
     way = 0.0
@@ -95,7 +95,7 @@ def _furthest_corner(kept: FloatArray, s0: int, node: FloatArray, corner: BoolAr
     return way
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def refine_window(
     q: FloatArray,
     w: FloatArray,

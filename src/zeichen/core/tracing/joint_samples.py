@@ -111,7 +111,7 @@ def normal_equations(
         b[axis], b[2 + axis], b[4 + axis], b[6 + axis] = b0, b1, b2, b3
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@njit(error_model="numpy", fastmath=FAST_SUMS)
 def _fill_block(
     seen: FloatArray, state: FloatArray, low: int, high: int, line: bool, row: int, column: int, a: FloatArray
 ) -> None:

@@ -15,7 +15,7 @@ _MOST_STEP_PX = 1.5
 _MOST_CORNER_STEP_PX = 5.0
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def tie_lines(
     s0: int, count: int, closed: bool, node: FloatArray, line: BoolArray, corner: BoolArray, angle: FloatArray
 ) -> None:
@@ -72,7 +72,7 @@ def bring_back(
             handle[k, 0], handle[k, 1] = kept[i, 4], kept[i, 5]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def apply_step(
     step: FloatArray,
     s0: int,
@@ -123,7 +123,7 @@ def apply_step(
                     _turn_short_handle(k, end, node, angle, handle)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _shorten_handles(k: int, node: FloatArray, angle: FloatArray, handle: FloatArray) -> None:
     """Keep the handles of a segment from passing each other along its chord, where it would loop."""
     j = around(k + 1, len(node))
@@ -140,7 +140,7 @@ def _shorten_handles(k: int, node: FloatArray, angle: FloatArray, handle: FloatA
         handle[k, 1] *= 0.96 * chord / run
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _turn_short_handle(k: int, end: int, node: FloatArray, angle: FloatArray, handle: FloatArray) -> None:
     """Point a handle that is too short to be felt to where the curve goes: the fit says nothing of it."""
     j = around(k + 1, len(node))
@@ -155,7 +155,7 @@ def _turn_short_handle(k: int, end: int, node: FloatArray, angle: FloatArray, ha
         angle[k, end] = math.atan2(y, x)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def move_split(
     q: FloatArray,
     w: FloatArray,

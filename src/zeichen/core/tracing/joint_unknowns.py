@@ -49,7 +49,7 @@ def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bo
     return True
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def number_unknowns(
     s0: int,
     count: int,
@@ -122,7 +122,7 @@ def number_unknowns(
     return size
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def name_targets(
     i: int,
     s0: int,
@@ -164,7 +164,7 @@ def name_targets(
                     many[r] += 2
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def widen_band(target: AnyArray, many: AnyArray, low: AnyArray) -> None:
     """Note that the unknowns of one segment all feel each other."""
     least = len(low)
@@ -176,7 +176,7 @@ def widen_band(target: AnyArray, many: AnyArray, low: AnyArray) -> None:
             low[target[r, k]] = min(low[target[r, k]], least)
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@njit(error_model="numpy", fastmath=FAST_SUMS)
 def add_segment(
     own: FloatArray,
     own_b: FloatArray,
@@ -235,7 +235,7 @@ def add_segment(
                         a[row, target[c, k]] += share[r, m] * share[c, k] * own[r, c]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def stiffness(
     a: FloatArray,
     at: AnyArray,

@@ -254,7 +254,7 @@ def regions_of(labels: AnyArray) -> tuple[AnyArray, int]:
     return np.asarray(numbers), int(count)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _root(parent: AnyArray, k: int) -> int:
     """Return the first of the runs that a run is joined with."""
     while parent[k] != k:

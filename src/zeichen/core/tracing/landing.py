@@ -107,7 +107,7 @@ def leading(seen: BoolArray) -> int:
     return len(seen)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _last_points(points: FloatArray, at_start: bool, most: int) -> FloatArray:
     """Return the last points of those that lead to one end of a line."""
     count = min(most, len(points))
@@ -118,7 +118,7 @@ def _last_points(points: FloatArray, at_start: bool, most: int) -> FloatArray:
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _own_bend(near: FloatArray) -> float:
     """Return by how many degrees a pixel a line turns over its last stretch."""
     n = len(near)

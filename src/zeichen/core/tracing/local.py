@@ -26,7 +26,7 @@ def cumulative_length(points: FloatArray) -> FloatArray:
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
     """Return the arc length from point i to point j of a loop of n points; indices may pass its end."""
     turns = 0
@@ -39,7 +39,7 @@ def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
     return float(length[j] - length[i] + turns * length[n])
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@njit(error_model="numpy", fastmath=FAST_SUMS)
 def _polynomial_at_zero(d: FloatArray, q: FloatArray, count: int, degree: int, out: FloatArray) -> float:
     """Fit x(d) and y(d) by least squares; out = position and derivative at d = 0; returns the RMS."""
     m1 = m2 = m3 = m4 = x0 = x1 = x2 = y0 = y1 = y2 = 0.0
@@ -129,7 +129,7 @@ def side_estimate(
     return True
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def central_estimate(
     points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool, out: FloatArray
 ) -> float:

@@ -42,26 +42,27 @@ def mirrored_from_half(
     (m, 4, 2) float array
         Empty if the run does not cross its axis twice, or its halves differ by more.
     """
-    none = np.empty((0, 4, 2))
     cuts = _crossings(segments, middle, across)
-    if len(cuts) != 2:
-        return none
-    count = len(segments)
-    best, fewest = none, np.iinfo(np.int64).max
-    for half in range(2):
+    count, fewest = len(segments), 0
+    begin = stop = 0
+    starts_on_axis = ends_on_axis = False
+    for half in range(2 if len(cuts) == 2 else 0):
         first, last = (cuts[0], cuts[1]) if half == 0 else (cuts[1], cuts[0] + count)
         low, high = math.ceil(first), math.floor(last)
         start, end = _node_at(segments, first, middle, across), _node_at(segments, last, middle, across)
         # Segments that cross the axis are whole; a node beside it lies on it.
-        begin = low - 1 if start == low - 1 else low
-        stop = high + 1 if end == high + 1 else high
-        nodes = 2 * (stop - begin) + int(start < 0) + int(end < 0)
-        if stop > begin and nodes < fewest:
-            fewest = nodes
-            best = _whole(segments, begin, stop, start >= 0, end >= 0, middle, across)
-    if len(best) and max(_apart(best, segments), _apart(segments, best)) <= within:
-        return best
-    return none
+        low -= int(start == low - 1)
+        high += int(end == high + 1)
+        nodes = 2 * (high - low) + int(start < 0) + int(end < 0)
+        if high > low and (fewest == 0 or nodes < fewest):
+            fewest, begin, stop = nodes, low, high
+            starts_on_axis, ends_on_axis = start >= 0, end >= 0
+    out = np.empty((fewest, 4, 2))
+    if fewest:
+        _fill(out, segments, begin, stop, starts_on_axis, ends_on_axis, middle, across)
+        if not _near(out, segments, within):
+            return out[:0]
+    return out
 
 
 @njit(cache=True, error_model="numpy")
@@ -91,13 +92,13 @@ def _crossings(segments: FloatArray, middle: FloatArray, across: FloatArray) -> 
     return out[:found]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _side(point: FloatArray, middle: FloatArray, across: FloatArray) -> float:
     """Return how far a point is from the axis, by which side of it."""
     return float((point[0] - middle[0]) * across[0] + (point[1] - middle[1]) * across[1])
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _node_at(segments: FloatArray, place: float, middle: FloatArray, across: FloatArray) -> int:
     """Return the number of the node that lies on the axis beside a place on the run, or -1."""
     for node in (math.floor(place), math.ceil(place)):
@@ -106,8 +107,9 @@ def _node_at(segments: FloatArray, place: float, middle: FloatArray, across: Flo
     return -1
 
 
-@njit(cache=True, error_model="numpy")
-def _whole(
+@njit(error_model="numpy")
+def _fill(
+    out: FloatArray,
     segments: FloatArray,
     begin: int,
     stop: int,
@@ -115,40 +117,37 @@ def _whole(
     ends_on_axis: bool,
     middle: FloatArray,
     across: FloatArray,
-) -> FloatArray:
-    """Return segments begin to stop and their image, joined by symmetric curves where they do not reach the axis."""
+) -> None:
+    """Write segments begin to stop and their image, joined by symmetric curves where they do not reach the axis."""
     count, half = len(segments), stop - begin
-    out = np.empty((2 * half + int(not starts_on_axis) + int(not ends_on_axis), 4, 2))
-    for k in range(half):
-        out[k] = segments[around(begin + k, count)]
-    if starts_on_axis:
-        _square_up(out[0], 0, middle, across)
-    if ends_on_axis:
-        _square_up(out[half - 1], 3, middle, across)
-    at = half
-    if not ends_on_axis:
-        _across_axis(segments[around(stop, count)], 0, middle, across, out[at])
-        at += 1
     for k in range(half):
         for i in range(4):
-            _image(out[half - 1 - k, 3 - i], middle, across, out[at + k, i])
-    if not starts_on_axis:
-        curve = np.empty((4, 2))
-        _across_axis(segments[around(begin - 1, count)], 3, middle, across, curve)
-        out[at + half] = curve[::-1]
+            for axis in range(2):
+                out[k, i, axis] = segments[around(begin + k, count), i, axis]
+    for end in range(2):
+        if ends_on_axis if end else starts_on_axis:
+            _square_up(out[half - 1 if end else 0], 3 if end else 0, middle, across)
+        else:
+            # After the half, or after its image: there run the curve's other way round.
+            k, kept = (around(stop, count), 0) if end else (around(begin - 1, count), 3)
+            _across_axis(segments[k], kept, middle, across, out[half if end else len(out) - 1])
+    image = half + int(not ends_on_axis)
+    for k in range(half):
+        for i in range(4):
+            _image(out[half - 1 - k, 3 - i], middle, across, out[image + k, i])
     # Mirrored twice, a place is itself but for the last digit.
     for k in range(len(out)):
-        out[k, 0] = out[k - 1, 3]
-    return out
+        for axis in range(2):
+            out[k, 0, axis] = out[k - 1, 3, axis]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _image(point: FloatArray, middle: FloatArray, across: FloatArray, out: FloatArray) -> None:
     twice = 2.0 * _side(point, middle, across)
     out[0], out[1] = point[0] - twice * across[0], point[1] - twice * across[1]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _draw_line(curve: FloatArray) -> None:
     """Put a curve's handles on the thirds of its chord."""
     for axis in range(2):
@@ -156,7 +155,7 @@ def _draw_line(curve: FloatArray) -> None:
         curve[1, axis], curve[2, axis] = curve[0, axis] + third, curve[3, axis] - third
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _is_line(curve: FloatArray) -> bool:
     """Return whether a curve draws its own chord; see bezier.is_straight."""
     dx, dy = curve[3, 0] - curve[0, 0], curve[3, 1] - curve[0, 1]
@@ -173,7 +172,7 @@ def _is_line(curve: FloatArray) -> bool:
     return True
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _square_up(curve: FloatArray, node: int, middle: FloatArray, across: FloatArray) -> None:
     """Put an end of a half (0 or 3) exactly on the axis, and its handle straight across it where it is smooth."""
     straight = _is_line(curve)
@@ -194,28 +193,40 @@ def _square_up(curve: FloatArray, node: int, middle: FloatArray, across: FloatAr
         )
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _across_axis(
     segment: FloatArray, kept: int, middle: FloatArray, across: FloatArray, out: FloatArray
 ) -> None:
-    """Write the symmetric curve across the axis from a segment's kept end (0 or 3) to its image."""
-    out[0] = segment[kept]
-    out[1] = segment[1 if kept == 0 else 2]
-    _image(out[0], middle, across, out[3])
-    _image(out[1], middle, across, out[2])
+    """Write the symmetric curve across the axis between a segment's kept end and its image.
+
+    It begins at the kept end if that is the segment's start (0), and ends there if it is its end (3).
+    """
+    handle = 1 if kept == 0 else 2
+    for axis in range(2):
+        out[kept, axis], out[handle, axis] = segment[kept, axis], segment[handle, axis]
+    _image(segment[kept], middle, across, out[3 - kept])
+    _image(segment[handle], middle, across, out[3 - handle])
     if _is_line(segment):
         _draw_line(out)
 
 
-@njit(cache=True, error_model="numpy")
-def _apart(segments: FloatArray, others: FloatArray) -> float:
-    """Return how far one closed run of curves is from another where it is furthest."""
-    loop, ring = np.array([0, len(segments)]), np.ones(1, np.bool_)
-    start, end, _, _ = pieces_along(segments, loop, ring, _FLATTEN_PX)
-    loop[1] = len(others)
-    other_start, other_end, _, _ = pieces_along(others, loop, ring, _FLATTEN_PX)
-    low, cell = cell_size(other_start, other_end)
-    columns, rows, first, held = into_cells(other_start, other_end, low, cell)
-    pieces = Pieces(other_start, other_end, low, cell, columns, rows, first, held)
-    furthest: float = max(furthest_off(start, pieces), furthest_off(0.5 * (start + end), pieces))
-    return furthest
+@njit(error_model="numpy")
+def _near(one: FloatArray, other: FloatArray, within: float) -> bool:
+    """Return whether two closed runs of curves are no further from each other than a distance, both ways."""
+    curves = np.concatenate((one, other))
+    first = np.array([0, len(one), len(curves)])
+    start, end, _, run = pieces_along(curves, first, np.ones(2, np.bool_), _FLATTEN_PX)
+    parting = 0
+    while parting < len(run) and run[parting] == 0:
+        parting += 1
+    for way in range(2):
+        low, high = (0, parting) if way == 0 else (parting, len(run))
+        begin, stop = (parting, len(run)) if way == 0 else (0, parting)
+        onto_start, onto_end = start[begin:stop], end[begin:stop]
+        corner, cell = cell_size(onto_start, onto_end)
+        columns, rows, firsts, held = into_cells(onto_start, onto_end, corner, cell)
+        pieces = Pieces(onto_start, onto_end, corner, cell, columns, rows, firsts, held)
+        places = np.concatenate((start[low:high], 0.5 * (start[low:high] + end[low:high])))
+        if furthest_off(places, pieces) > within:
+            return False
+    return True

@@ -182,7 +182,7 @@ def is_quarter(turn: complex) -> bool:
     return bool(turn.real == 0.0 or turn.imag == 0.0)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def furthest_off(samples: FloatArray, pieces: Pieces) -> float:
     """Return how far the furthest of some samples is from the nearest piece."""
     furthest = 0.0
@@ -192,7 +192,7 @@ def furthest_off(samples: FloatArray, pieces: Pieces) -> float:
     return furthest
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def true_shift(
     samples: FloatArray, pieces: Pieces, x: float = 0.0, y: float = 0.0
 ) -> tuple[float, float, float]:

@@ -78,7 +78,7 @@ def _sides(padded: AnyArray, x: AnyArray, y: AnyArray, way: AnyArray) -> tuple[A
     return right, padded[y + row, x + column]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _crack(padded: AnyArray, x: int, y: int, way: int) -> bool:
     """Whether there is a crack from pixel corner (x, y) in a direction."""
     # Pixel (r, c) of the picture is padded[r + 1, c + 1]; around the corner lie rows y, y + 1 of padded.

@@ -10,8 +10,8 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.meeting import meeting_segments
 from zeichen.core.geometry.polygons import path_from_ring
-from zeichen.core.tracing.boundary import signed_areas
 from zeichen.core.tracing.chain import Chain
+from zeichen.core.tracing.chain_geometry import same_way_round
 from zeichen.core.tracing.curve_fit import fit_chain
 from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.tip_patches import Ink
@@ -168,7 +168,7 @@ def count_crossings(paths: Iterable[Path]) -> int:
 
 def _sound(path: Path, loop: FloatArray) -> Path:
     """Return the path, or the contour itself where it came out inside out."""
-    return path if path.area * _loop_area(loop) > 0 else _polygon(loop)
+    return path if same_way_round(path.segments, loop) else _polygon(loop)
 
 
 def _polygon(loop: FloatArray, within: float = _FOLLOWED_PX) -> Path:
@@ -224,7 +224,3 @@ def following_points(
         run = np.vstack([segment[:1], between, segment[3:]])
         rows.append(bezier.line_segments(np.asarray(LineString(run).simplify(within).coords)))
     return np.concatenate(rows)
-
-
-def _loop_area(loop: FloatArray) -> float:
-    return float(signed_areas(np.ascontiguousarray(loop), np.array([0, len(loop)]))[0])

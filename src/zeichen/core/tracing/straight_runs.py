@@ -36,7 +36,7 @@ def heard(weight: FloatArray, first: int, last: int) -> tuple[int, int]:
     return heard_first, heard_last
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _straight_run(
     points: FloatArray, begin: int, end: int, low: int, high: int, off: float, line: FloatArray
 ) -> tuple[int, int]:
@@ -91,7 +91,7 @@ def _straight_run(
     return begin, end
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _leaves_its_line(
     points: FloatArray,
     length: FloatArray,
@@ -123,7 +123,7 @@ def _leaves_its_line(
     return True
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _bend_of(
     points: FloatArray, end: int, begin: int, before: FloatArray, after: FloatArray, off: float
 ) -> int:

@@ -26,14 +26,14 @@ _SHORT_PX = 1.6
 _MOST_DRIFT_PX = 1.0
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _chord(node: FloatArray, k: int, m: int) -> float:
     j = around(k + 1, m)
     size: float = norm(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
     return size
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def thin_out(
     q: FloatArray,
     w: FloatArray,
@@ -179,7 +179,7 @@ def thin_out(
     return m
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _near_by(
     moved: FloatArray, i: int, node: FloatArray, k: int, corner: BoolArray, tolerance: float
 ) -> bool:
@@ -188,7 +188,7 @@ def _near_by(
     return bool(not corner[i] or way < _MOST_DRIFT_PX + 2.0 * tolerance)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _hopeless(
     q: FloatArray,
     w: FloatArray,
@@ -236,7 +236,7 @@ def _hopeless(
     return bool(worst > limit)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _rotate(
     m: int,
     node: FloatArray,

@@ -129,7 +129,7 @@ def _thin(thin: BoolArray, inked: AnyArray, goes: AnyArray, spare: BoolArray) ->
     return inked[:left] // width, inked[:left] % width
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _with_new(
     now: AnyArray,
     active: int,

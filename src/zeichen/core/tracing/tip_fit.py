@@ -21,7 +21,7 @@ _CLEARLY_ROUND = 0.35
 _EXPLAINED = 0.004
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _loop_into(acc: FloatArray, old: FloatArray, new: FloatArray) -> None:
     """Add the area between two polylines that share their ends."""
     for k in range(len(new) - 1):
@@ -112,7 +112,7 @@ def _rounded(old: FloatArray, tip: int, radius: float) -> FloatArray:
     return out[:filled]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _left_by_round(rest: FloatArray, line: FloatArray, tip: int, radius: float, kernel: FloatArray) -> float:
     """Return the grey, squared, that a tip rounded by a radius leaves; infinite if its sides are too short."""
     trial = _rounded(line, tip, radius)

@@ -65,13 +65,12 @@ def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: floa
     kernel, half = _kernel(blur_px / pixel_px)
     start, end = flat_pieces(curves, starts, _FLATTEN_PX / pixel_px)
     edges = np.hstack([start, end])
-    numbers, bands = sort_into_bands(edges, _BAND_PX, math.ceil(height / _BAND_PX))
     moves: dict[int, dict[int, tuple[float, float, float]]] = {}
     for some in np.array_split(np.nonzero(inside)[0], math.ceil(len(owner) / _TIPS_AT_ONCE)):
         column, row = np.floor(place[some]).astype(np.int64).T
         fits, found = _settle_each(
             ink.around(row, column, half), curves, before[some], after[some], height, width,
-            edges, numbers, bands, kernel, _FURTHEST_PX,
+            edges, kernel, _FURTHEST_PX,
         )  # fmt: skip
         for tip, move in zip(some[fits].tolist(), found[fits].tolist(), strict=True):
             moves.setdefault(int(owner[tip]), {})[int(corners[tip])] = tuple(move)
@@ -196,16 +195,15 @@ def _settle_each(
     height: int,
     width: int,
     edges: FloatArray,
-    numbers: AnyArray,
-    starts: AnyArray,
     kernel: FloatArray,
     most: float,
 ) -> tuple[BoolArray, FloatArray]:
     """Return which of some tips can be fitted, and the move (x, y) and radius of each.
 
     All in own pixels. seen: the picture's ink around each, (tips, size, size); before, after: which of the curves
-    lead there and away; edges, numbers, starts: all that is drawn, see sort_into_bands.
+    lead there and away; edges (n, 4): all that is drawn.
     """
+    numbers, starts = sort_into_bands(edges, _BAND_PX, math.ceil(height / _BAND_PX))
     size = seen.shape[1]
     half = size // 2
     fits = np.zeros(len(after), np.bool_)
