@@ -13,7 +13,7 @@ from numba import njit
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, sample_run
-from zeichen.core.tracing.local import central_estimate, gap_between
+from zeichen.core.tracing.local import gap_between, widened_estimate
 from zeichen.core.tracing.straight_runs import heard, with_straight_ends
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -122,19 +122,20 @@ def fit_section(
     place = np.empty((pieces + 1, 2))
     # Directions into the curve after each candidate and, the other way, into the one before it.
     tangent, back = np.empty((2, pieces + 1, 2))
-    scratch = np.zeros(4)
+    scratch, trial = np.zeros((2, 4))
+    steps, sums = np.zeros(2, np.int64), np.zeros(11)
     for k in range(pieces + 1):
         i = around(nodes[k], n)
         from_start = length[i] + (total if nodes[k] >= n else 0.0) - length[first]
         room = run if smooth else min(from_start, run - from_start)
-        best = reach * 0.6
-        central_estimate(points, length, i, best, closed, scratch)
+        steps[:] = 0
+        sums[:] = 0.0
+        widened_estimate(points, length, i, reach * 0.6, closed, steps, sums, scratch)
         for wide in (1.0, 1.7, 2.8):
             window = reach * wide
             if window > room - skip * 0.5 or window > run / 3:
                 break
-            trial = np.zeros(4)
-            if central_estimate(points, length, i, window, closed, trial) > 0.35 * tolerance:
+            if widened_estimate(points, length, i, window, closed, steps, sums, trial) > 0.35 * tolerance:
                 break
             for axis in range(4):
                 scratch[axis] = trial[axis]

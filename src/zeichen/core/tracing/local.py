@@ -9,9 +9,13 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.three_unknowns import solve_three
-from zeichen.core.values import FAST_SUMS, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
+
+# No more points than these tell of a side, and of either side together with the other.
+_MOST_ON_A_SIDE, _MOST_BESIDE = 64, 79
 
 
 @njit(cache=True, error_model="numpy")
@@ -39,41 +43,35 @@ def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
     return float(length[j] - length[i] + turns * length[n])
 
 
-@njit(error_model="numpy", fastmath=FAST_SUMS)
-def _polynomial_at_zero(d: FloatArray, q: FloatArray, count: int, degree: int, out: FloatArray) -> float:
-    """Fit x(d) and y(d) by least squares; out = position and derivative at d = 0; returns the RMS."""
-    m1 = m2 = m3 = m4 = x0 = x1 = x2 = y0 = y1 = y2 = 0.0
-    # From the first point on: far from the origin the sums would cancel badly.
-    ox, oy = q[0, 0], q[0, 1]
-    for k in range(count):
-        t = d[k]
-        x, y = q[k, 0] - ox, q[k, 1] - oy
-        square = t * t
-        m1 += t
-        m2 += square
-        m3 += square * t
-        m4 += square * square
-        x0 += x
-        y0 += y
-        x1 += x * t
-        y1 += y * t
-        x2 += x * square
-        y2 += y * square
+@njit(error_model="numpy")
+def _polynomial_at_zero(
+    count: int,
+    t_sums: tuple[float, float, float, float],
+    x_sums: tuple[float, float, float],
+    y_sums: tuple[float, float, float],
+    square: float,
+    degree: int,
+    out: FloatArray,
+) -> float:
+    """Fit x(t) and y(t) by least squares from their sums; out = position and derivative at t = 0; returns the RMS.
+
+    t_sums: of t, t^2, t^3 and t^4; x_sums, y_sums: of x and y, times 1, t and t^2; square: of x^2 + y^2.
+    """
     m0 = float(count)
+    m1, m2, m3, m4 = t_sums
+    x0, x1, x2 = x_sums
+    y0, y1, y2 = y_sums
     if degree == 2 and count >= 4:
         ax, bx, cx, _ = solve_three(m0, m1, m2, m2, m3, m4, x0, x1, x2)
         ay, by, cy, _ = solve_three(m0, m1, m2, m2, m3, m4, y0, y1, y2)
     else:
         ax, bx, cx, _ = solve_three(m0, m1, 0.0, m2, 0.0, 1.0, x0, x1, 0.0)
         ay, by, cy, _ = solve_three(m0, m1, 0.0, m2, 0.0, 1.0, y0, y1, 0.0)
-    total = 0.0
-    for k in range(count):
-        ex = ax + d[k] * (bx + d[k] * cx) - (q[k, 0] - ox)
-        ey = ay + d[k] * (by + d[k] * cy) - (q[k, 1] - oy)
-        total += ex * ex + ey * ey
-    out[0], out[1] = ax + ox, ay + oy
+    out[0], out[1] = ax, ay
     out[2], out[3] = bx, by
-    return math.sqrt(total / max(count, 1))
+    # What a least-squares fit leaves is what there was less what it explains.
+    explained = ax * x0 + bx * x1 + cx * x2 + ay * y0 + by * y1 + cy * y2
+    return math.sqrt(max(square - explained, 0.0) / max(m0, 1.0))
 
 
 @njit(cache=True, error_model="numpy")
@@ -95,9 +93,9 @@ def side_estimate(
     """
     n = len(points)
     total = length[n]
-    d = np.empty(64)
-    q = np.empty((64, 2))
-    count = 0
+    ox, oy = points[i, 0], points[i, 1]
+    m1 = m2 = m3 = m4 = x0 = x1 = x2 = y0 = y1 = y2 = squares = 0.0
+    count = first = last = 0
     for k in range(1, min(n // 2, 200) if closed else n):
         j = i + side * k
         if j < 0 or j >= n:
@@ -107,43 +105,68 @@ def side_estimate(
         away = (length[j] - length[i]) * side
         if away < 0:
             away += total
-        if away > reach or count == 64:
+        if away > reach or count == _MOST_ON_A_SIDE:
             break
         if away >= skip:
-            d[count] = away
-            q[count, 0] = points[j, 0]
-            q[count, 1] = points[j, 1]
+            first = first if count else k
+            last = k
             count += 1
+            x, y, square = points[j, 0] - ox, points[j, 1] - oy, away * away
+            m1, m2, m3, m4 = m1 + away, m2 + square, m3 + square * away, m4 + square * square
+            x0, x1, x2 = x0 + x, x1 + x * away, x2 + x * square
+            y0, y1, y2 = y0 + y, y1 + y * away, y2 + y * square
+            squares += x * x + y * y
     if count < 2:
         return False
-    _polynomial_at_zero(d, q, count, degree, out)
+    _polynomial_at_zero(count, (m1, m2, m3, m4), (x0, x1, x2), (y0, y1, y2), squares, degree, out)
     size = norm(out[2], out[3])
     if size < 1e-9:
         return False
+    out[0], out[1] = out[0] + ox, out[1] + oy
     out[2] /= size
     out[3] /= size
     if len(out) > 4:
         out[4] = 0.0
-        for k in range(count):
-            out[4] = max(out[4], abs((q[k, 0] - out[0]) * out[3] - (q[k, 1] - out[1]) * out[2]))
+        for k in range(first, last + 1):
+            j = around(i + side * k, n)
+            out[4] = max(out[4], abs((points[j, 0] - out[0]) * out[3] - (points[j, 1] - out[1]) * out[2]))
     return True
 
 
-@njit(error_model="numpy")
+@njit(cache=True, error_model="numpy")
 def central_estimate(
     points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool, out: FloatArray
 ) -> float:
     """Smooth a point from both sides: out holds x, y and the unit direction; returns the RMS left over."""
+    rms: float = widened_estimate(points, length, i, reach, closed, np.zeros(2, np.int64), np.zeros(11), out)
+    return rms
+
+
+@njit(error_model="numpy")
+def widened_estimate(
+    points: FloatArray,
+    length: FloatArray,
+    i: int,
+    reach: float,
+    closed: bool,
+    steps: AnyArray,
+    sums: FloatArray,
+    out: FloatArray,
+) -> float:
+    """Do what central_estimate does, going on from a nearer reach.
+
+    steps: how many points on either side are seen already; sums: (11,) of those; both 0 at first.
+    """
     n = len(points)
     total = length[n]
-    d = np.empty(160)
-    q = np.empty((160, 2))
-    d[0] = 0.0
-    q[0, 0] = points[i, 0]
-    q[0, 1] = points[i, 1]
-    count = 1
-    for side in (-1, 1):
-        for k in range(1, min((n - 1) // 2 + 1, 79) if closed else 79):
+    ox, oy = points[i, 0], points[i, 1]
+    m1, m2, m3, m4 = sums[0], sums[1], sums[2], sums[3]
+    x0, x1, x2, y0, y1, y2 = sums[4], sums[5], sums[6], sums[7], sums[8], sums[9]
+    squares = sums[10]
+    most = min((n - 1) // 2 + 1, _MOST_BESIDE) if closed else _MOST_BESIDE
+    for number in range(2):
+        side = 2 * number - 1
+        for k in range(steps[number] + 1, most):
             j = i + side * k
             if j < 0 or j >= n:
                 if not closed:
@@ -154,12 +177,21 @@ def central_estimate(
                 away += total
             if away > reach:
                 break
-            d[count] = away * side
-            q[count, 0] = points[j, 0]
-            q[count, 1] = points[j, 1]
-            count += 1
-    rms: float = _polynomial_at_zero(d, q, count, 2, out)
+            steps[number] = k
+            t = away * side
+            x, y, square = points[j, 0] - ox, points[j, 1] - oy, t * t
+            m1, m2, m3, m4 = m1 + t, m2 + square, m3 + square * t, m4 + square * square
+            x0, x1, x2 = x0 + x, x1 + x * t, x2 + x * square
+            y0, y1, y2 = y0 + y, y1 + y * t, y2 + y * square
+            squares += x * x + y * y
+    sums[0], sums[1], sums[2], sums[3] = m1, m2, m3, m4
+    sums[4], sums[5], sums[6], sums[7], sums[8], sums[9] = x0, x1, x2, y0, y1, y2
+    sums[10] = squares
+    # The point itself is one of them.
+    count = steps[0] + steps[1] + 1
+    rms: float = _polynomial_at_zero(count, (m1, m2, m3, m4), (x0, x1, x2), (y0, y1, y2), squares, 2, out)
     size = norm(out[2], out[3])
+    out[0], out[1] = out[0] + ox, out[1] + oy
     if size > 1e-9:
         out[2] /= size
         out[3] /= size
