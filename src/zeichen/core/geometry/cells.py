@@ -29,12 +29,6 @@ class Pieces(NamedTuple):
     held: AnyArray
 
 
-def sorted_pieces(start: FloatArray, end: FloatArray) -> Pieces:
-    """Return at least one piece, from start to end, (n, 2) each, in cells that hold about one piece each."""
-    start, end = (np.ascontiguousarray(array, dtype=np.float64) for array in (start, end))
-    return Pieces(start, end, *_grid(start, end))
-
-
 @njit(cache=True, error_model="numpy")
 def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
     """Return the upper left corner of all pieces and a side of cells that hold about one piece each."""
@@ -52,7 +46,8 @@ def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
 
 
 @njit(cache=True, error_model="numpy")
-def _grid(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float, int, int, AnyArray, AnyArray]:
+def grid_of(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float, int, int, AnyArray, AnyArray]:
+    """Return what Pieces hold besides the pieces' ends."""
     low, cell = cell_size(start, end)
     columns, rows, first, held = into_cells(start, end, low, cell)
     return low, cell, columns, rows, first, held

@@ -3,7 +3,7 @@
 import numpy as np
 from numba import njit
 
-from zeichen.core.geometry.cells import Pieces, cell_of, sorted_pieces
+from zeichen.core.geometry.cells import Pieces, cell_of, grid_of
 from zeichen.core.values import AnyArray, FloatArray
 
 
@@ -28,8 +28,8 @@ def nearest_on(points: FloatArray, start: FloatArray, end: FloatArray) -> tuple[
     """
     if not len(start):
         raise ValueError("There is no piece to be near to.")
-    points = np.ascontiguousarray(points, dtype=np.float64)
-    found: tuple[FloatArray, AnyArray] = _nearest(points, sorted_pieces(start, end))
+    points, start, end = (np.ascontiguousarray(array, dtype=np.float64) for array in (points, start, end))
+    found: tuple[FloatArray, AnyArray] = _nearest(points, start, end)
     return found
 
 
@@ -42,7 +42,9 @@ def nearest_on_lines(points: FloatArray, lines: list[FloatArray]) -> tuple[Float
 
 
 @njit(cache=True, error_model="numpy")
-def _nearest(points: FloatArray, pieces: Pieces) -> tuple[FloatArray, AnyArray]:
+def _nearest(points: FloatArray, start: FloatArray, end: FloatArray) -> tuple[FloatArray, AnyArray]:
+    low, cell, columns, rows, first, held = grid_of(start, end)
+    pieces = Pieces(start, end, low, cell, columns, rows, first, held)
     way = np.empty((len(points), 2))
     nearest = np.empty(len(points), np.int64)
     for k in range(len(points)):

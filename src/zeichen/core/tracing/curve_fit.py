@@ -11,9 +11,9 @@ import numpy as np
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.draft import draft
-from zeichen.core.tracing.fillets import make_fillets
+from zeichen.core.tracing.fillets import make_arcs
 from zeichen.core.tracing.fit_settings import FitSettings
-from zeichen.core.tracing.true_shapes import make_circle, make_ellipse, round_arcs
+from zeichen.core.tracing.true_shapes import make_circle, make_ellipse
 from zeichen.core.values import FloatArray
 
 # Of the tolerance, how much a curve may move to become a true arc.
@@ -100,5 +100,4 @@ def _finish(chain: Chain, settings: FitSettings) -> None:
     """Fit all joints of a chain together and make true arcs of what nearly are some."""
     tolerance = settings.allowed_px
     chain.polish(tolerance)
-    make_fillets(chain, 0.5 * tolerance)
-    round_arcs(chain, _ARC_SHARE * tolerance)
+    make_arcs(chain, 0.5 * tolerance, _ARC_SHARE * tolerance)

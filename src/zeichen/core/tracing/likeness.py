@@ -9,7 +9,7 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
-from zeichen.core.tracing.mirror import mirrored_from_half
+from zeichen.core.tracing.mirror import symmetric
 from zeichen.core.tracing.outline_match import Outline, laid_onto, mirrored, outline_of
 from zeichen.core.values import FloatArray
 
@@ -83,15 +83,6 @@ def _symmetric(path: Path, outline: Outline, within: float, near: float) -> Path
     """Return the path mirrored from its better half if its outline is its own mirror image within a tolerance."""
     if len(path.segments) < _LEAST_SEGMENTS:
         return path
-    # Mirrored at a line through the middle in direction f, z becomes e^(2if) times its conjugate.
-    found, turn, x, y, _ = laid_onto(
-        mirrored(outline.ring), outline.ring, outline.pieces, outline.centre, within
-    )
-    if not found:
-        return path
-    way = np.sqrt(turn)
-    across = np.array([-way.imag, way.real])
-    # How far the image lies from the loop tells where the axis truly runs.
-    middle = outline.centre + across * float(x * across[0] + y * across[1]) / 2.0
-    half = mirrored_from_half(np.ascontiguousarray(path.segments), middle, across, near)
+    segments = np.ascontiguousarray(path.segments)
+    half = symmetric(segments, outline.ring, outline.centre, outline.pieces, within, near)
     return Path(half) if len(half) else path

@@ -9,7 +9,7 @@ from zeichen.core.geometry.cells import Pieces, cell_size, into_cells
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.meeting import pieces_along
 from zeichen.core.geometry.norm import norm
-from zeichen.core.tracing.outline_match import furthest_off
+from zeichen.core.tracing.outline_match import furthest_off, laid_onto, mirrored
 from zeichen.core.values import FloatArray
 
 # Curves are looked at in so many steps, or as pieces this near to them, px.
@@ -21,6 +21,34 @@ _STRAIGHT_PX = 1e-4
 _ON_AXIS_PX = 0.6
 # A handle this near to square across the axis belongs to a smooth node.
 _SMOOTH_COS = math.cos(math.radians(12.0))
+
+
+@njit(cache=True, error_model="numpy")
+def symmetric(
+    segments: FloatArray, ring: FloatArray, centre: FloatArray, pieces: Pieces, within: float, near: float
+) -> FloatArray:
+    """Return a closed run of curves made of half of another and its image; empty if its outline is not symmetric.
+
+    Parameters
+    ----------
+    segments : (n, 4, 2) float array, px
+    ring, centre, pieces
+        Its measured outline; see Outline.
+    within : float
+        How far the outline may be from its own image for a look at it, px.
+    near : float
+        How far the new run may be from the old one, px.
+    """
+    # Mirrored at a line through the middle in direction f, z becomes e^(2if) times its conjugate.
+    found, turn, x, y, _ = laid_onto(mirrored(ring), ring, pieces, centre, within)
+    if not found:
+        return np.empty((0, 4, 2))
+    half = 0.5 * math.atan2(turn.imag, turn.real)
+    across = np.array([-math.sin(half), math.cos(half)])
+    # How far the image lies from the loop tells where the axis truly runs.
+    middle = centre + across * (0.5 * (x * across[0] + y * across[1]))
+    out: FloatArray = mirrored_from_half(segments, middle, across, near)
+    return out
 
 
 @njit(cache=True, error_model="numpy")

@@ -11,12 +11,12 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from zeichen.core.geometry.cells import Pieces, sorted_pieces
+from zeichen.core.geometry.cells import Pieces, grid_of
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.nearest import way_to_nearest
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.three_unknowns import solve_three
-from zeichen.core.values import FAST_SUMS, FloatArray
+from zeichen.core.values import FAST_SUMS, AnyArray, FloatArray
 
 _SAMPLES = 192
 # A turn this near to a quarter is one.
@@ -28,7 +28,6 @@ _ROUNDS = 4
 _WORTH_A_LOOK = 9.0
 # An outline whose parts pull at its turn with a lever shorter than this is as good as round.
 _LEAST_LEVER_PX = 1.0
-_ACROSS = np.array([1.0, -1.0])
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,36 +45,40 @@ class Outline:
 
 def outline_of(loop: FloatArray) -> Outline:
     """Return a closed loop (n, 2) of points as it is compared with others."""
-    closed = np.concatenate([loop, loop[:1]])
-    ring, centre, length = _even(closed, _SAMPLES)
-    return Outline(ring, float(length), centre, sorted_pieces(closed[:-1], closed[1:]))
+    start = np.ascontiguousarray(loop)
+    end = np.concatenate([loop[1:], loop[:1]])
+    ring, centre, length, grid = _measured(start, end, _SAMPLES)
+    return Outline(ring, float(length), centre, Pieces(start, end, *grid))
 
 
 @njit(cache=True, error_model="numpy")
-def _even(ring: FloatArray, count: int) -> tuple[FloatArray, FloatArray, float]:
-    """Return places at even steps along a closed ring, whose last point is its first, their centre and its length.
-
-    The places are given round the centre.
-    """
-    run = np.zeros(len(ring))
-    for k in range(1, len(ring)):
-        run[k] = run[k - 1] + norm(ring[k, 0] - ring[k - 1, 0], ring[k, 1] - ring[k - 1, 1])
+def _measured(
+    start: FloatArray, end: FloatArray, count: int
+) -> tuple[FloatArray, FloatArray, float, tuple[FloatArray, float, int, int, AnyArray, AnyArray]]:
+    """Return places at even steps along a closed ring of pieces, round their centre; that, its length, its grid."""
+    run = np.zeros(len(start) + 1)
+    for k in range(len(start)):
+        run[k + 1] = run[k] + norm(end[k, 0] - start[k, 0], end[k, 1] - start[k, 1])
     out, centre = np.empty((count, 2)), np.zeros(2)
     k = 0
     for i in range(count):
         at = run[-1] * i / count
-        while k < len(ring) - 2 and run[k + 1] <= at:
+        while k < len(start) - 1 and run[k + 1] <= at:
             k += 1
         share = (at - run[k]) / max(run[k + 1] - run[k], 1e-300)
         for axis in range(2):
-            out[i, axis] = ring[k, axis] + share * (ring[k + 1, axis] - ring[k, axis])
+            out[i, axis] = start[k, axis] + share * (end[k, axis] - start[k, axis])
             centre[axis] += out[i, axis] / count
-    return out - centre, centre, run[-1]
+    return out - centre, centre, run[-1], grid_of(start, end)
 
 
+@njit(cache=True, error_model="numpy")
 def mirrored(ring: FloatArray) -> FloatArray:
     """Return a ring (n, 2) mirrored at the x axis and run through backwards."""
-    return np.asarray(ring[::-1] * _ACROSS)
+    out = np.empty_like(ring)
+    for k in range(len(ring)):
+        out[k, 0], out[k, 1] = ring[len(ring) - 1 - k, 0], -ring[len(ring) - 1 - k, 1]
+    return out
 
 
 @njit(cache=True, error_model="numpy")

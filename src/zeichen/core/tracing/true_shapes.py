@@ -10,14 +10,10 @@ from zeichen.core.geometry.bezier import CIRCLE_HANDLE
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.three_unknowns import solve_three
-from zeichen.core.values import BoolArray, FloatArray
+from zeichen.core.values import FloatArray
 
-# Curves that turn less have no radius to speak of; more than a quarter and a bit, one cubic is no arc.
-_LEAST_ARC_RAD = math.radians(12.0)
-_MOST_ARC_RAD = math.radians(100.0)
 # Nor is one as good an arc as a quarter is if it turns by more than this.
 _MOST_SPLIT_RAD = math.radians(95.0)
-_MOST_TILT_RAD = math.radians(1.2)
 # About so many points are looked at first; if they are so many times too far off, there is no true shape.
 _GLANCED_AT = 128
 _FAR = 3.0
@@ -166,47 +162,3 @@ def with_nodes_at(curves: FloatArray, places: FloatArray) -> FloatArray:
         reach = 4.0 / 3.0 * math.tan((end - begin) / parts / 4)
         rows.append(np.stack([on[:-1], on[:-1] + reach * way[:-1], on[1:] - reach * way[1:], on[1:]], axis=1))
     return np.asarray(np.concatenate(rows) + centre)
-
-
-def round_arcs(chain: Chain, within: float) -> int:
-    """Give curves that are nearly arcs of a circle the handles of true arcs; returns how many.
-
-    A curve is nearly one if its ends lean alike on its chord and its handles are about as long as an
-    arc's: 4/3 tan(turn / 4) radii (the usual cubic for an arc, error below 0.03 % up to a quarter).
-    """
-    m = chain.count
-    return int(
-        _even_handles(
-            chain.segments, chain.node[:m], chain.line[:m], chain.angle[:m], chain.handle[:m], within
-        )
-    )
-
-
-@njit(cache=True, error_model="numpy")
-def _even_handles(
-    segments: int, node: FloatArray, line: BoolArray, angle: FloatArray, handle: FloatArray, within: float
-) -> int:
-    """Give what is nearly an arc the two handles of one; returns how many."""
-    made = 0
-    for k in range(segments):
-        if line[k]:
-            continue
-        j = (k + 1) % len(node)
-        dx, dy = node[j, 0] - node[k, 0], node[j, 1] - node[k, 1]
-        chord = math.hypot(dx, dy)
-        if chord < 1.0:
-            continue
-        along = math.atan2(dy, dx)
-        lean0, lean1 = angle[k, 0] - along, angle[k, 1] - along
-        lean0 -= 2 * math.pi * math.floor(lean0 / (2 * math.pi) + 0.5)
-        lean1 -= 2 * math.pi * math.floor(lean1 / (2 * math.pi) + 0.5)
-        turn, tilt = abs(lean1 - lean0), abs(lean0 + lean1)
-        if not _LEAST_ARC_RAD < turn < _MOST_ARC_RAD or tilt >= _MOST_TILT_RAD:
-            continue
-        sine = math.sin(turn / 2.0)
-        arm = 4.0 / 3.0 * math.tan(turn / 4.0) * chord / (2.0 * sine)
-        off = max(abs(handle[k, 0] - arm), abs(handle[k, 1] - arm)) * 0.75 * sine
-        if off + tilt * chord / 8.0 < within:
-            handle[k, 0] = handle[k, 1] = arm
-            made += 1
-    return made
