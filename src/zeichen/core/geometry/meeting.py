@@ -30,29 +30,12 @@ def meeting_segments(paths: list[Path], *, tolerance: float) -> dict[int, set[in
     first = np.concatenate([[0], np.cumsum(counts)])
     segments = np.ascontiguousarray(np.concatenate([path.segments for path in paths]), dtype=np.float64)
     closed = np.array([path.closed for path in paths], dtype=np.bool_)
-    start, end, owner, run = pieces_along(segments, first, closed, tolerance)
-    if not len(start):
-        return {}
     bad: dict[int, set[int]] = {}
-    for piece in np.nonzero(_meeting(start, end, run, closed))[0]:
-        number = int(run[piece])
-        bad.setdefault(number, set()).add(int(owner[piece] - first[number]))
+    for number, segment in zip(
+        *(found.tolist() for found in _meet(segments, first, closed, tolerance)), strict=True
+    ):
+        bad.setdefault(number, set()).add(segment - int(first[number]))
     return bad
-
-
-def flat_pieces(segments: FloatArray, first: AnyArray, tolerance: float) -> tuple[FloatArray, FloatArray]:
-    """Return starts and ends, (m, 2) each, of straight pieces near the curves of closed paths.
-
-    Parameters
-    ----------
-    segments : (n, 4, 2) float array
-        Of all paths; those of path k are segments[first[k] : first[k + 1]].
-    tolerance : float
-        Largest distance between curve and pieces, in the unit of the points.
-    """
-    closed = np.ones(len(first) - 1, dtype=np.bool_)
-    start, end, _, _ = pieces_along(np.ascontiguousarray(segments), np.asarray(first), closed, tolerance)
-    return start, end
 
 
 def crossing_pairs(a: FloatArray, b: FloatArray | None = None) -> tuple[AnyArray, FloatArray]:
@@ -76,7 +59,7 @@ def crossing_pairs(a: FloatArray, b: FloatArray | None = None) -> tuple[AnyArray
     return found
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def pieces_along(
     segments: FloatArray, first: AnyArray, closed: BoolArray, tolerance: float
 ) -> tuple[FloatArray, FloatArray, AnyArray, AnyArray]:
@@ -141,6 +124,18 @@ def _within(ax: float, ay: float, bx: float, by: float, cx: float, cy: float) ->
 
 
 @njit(cache=True, error_model="numpy")
+def _meet(
+    segments: FloatArray, first: AnyArray, closed: BoolArray, tolerance: float
+) -> tuple[AnyArray, AnyArray]:
+    """Return paths and segments (numbered through all paths) of which pieces meet, once for each such piece."""
+    start, end, owner, run = pieces_along(segments, first, closed, tolerance)
+    if not len(start):
+        return run, owner
+    bad = np.nonzero(_meeting(start, end, run, closed))[0]
+    return run[bad], owner[bad]
+
+
+@njit(error_model="numpy")
 def _meeting(start: FloatArray, end: FloatArray, run: AnyArray, closed: BoolArray) -> BoolArray:
     """Return which pieces meet one that is not their neighbour in the same run, or run back over that."""
     n = len(start)

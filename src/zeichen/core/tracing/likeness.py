@@ -10,7 +10,7 @@ import numpy as np
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.tracing.mirror import symmetric
-from zeichen.core.tracing.outline_match import Outline, laid_onto, mirrored, outline_of
+from zeichen.core.tracing.outline_match import Outline, laid_onto, outline_of
 from zeichen.core.values import FloatArray
 
 # Equal outlines have sizes this near.
@@ -68,8 +68,7 @@ def draw_alike(paths: list[Path], loops: list[FloatArray], *, tolerance_px: floa
 def _moved(path: Path, own: Outline, onto: Outline, within: float) -> Path | None:
     """Return a path moved with its outline onto another: shifted, turned, mirrored; None if they are not alike."""
     for backwards in (False, True):
-        ring = mirrored(own.ring) if backwards else own.ring
-        found, turn, x, y, off = laid_onto(ring, onto.ring, onto.pieces, onto.centre, within)
+        found, turn, x, y, off = laid_onto(own.ring, backwards, onto.ring, onto.pieces, onto.centre, within)
         if not found or off > within:
             continue
         points = (path.segments - own.centre) @ np.array([1.0, 1j])

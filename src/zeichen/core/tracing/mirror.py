@@ -9,7 +9,7 @@ from zeichen.core.geometry.cells import Pieces, cell_size, into_cells
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.meeting import pieces_along
 from zeichen.core.geometry.norm import norm
-from zeichen.core.tracing.outline_match import furthest_off, laid_onto, mirrored
+from zeichen.core.tracing.outline_match import furthest_off, laid_onto
 from zeichen.core.values import FloatArray
 
 # Curves are looked at in so many steps, or as pieces this near to them, px.
@@ -40,7 +40,7 @@ def symmetric(
         How far the new run may be from the old one, px.
     """
     # Mirrored at a line through the middle in direction f, z becomes e^(2if) times its conjugate.
-    found, turn, x, y, _ = laid_onto(mirrored(ring), ring, pieces, centre, within)
+    found, turn, x, y, _ = laid_onto(ring, True, ring, pieces, centre, within)
     if not found:
         return np.empty((0, 4, 2))
     half = 0.5 * math.atan2(turn.imag, turn.real)

@@ -72,7 +72,7 @@ def _measured(
     return out - centre, centre, run[-1], grid_of(start, end)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def mirrored(ring: FloatArray) -> FloatArray:
     """Return a ring (n, 2) mirrored at the x axis and run through backwards."""
     out = np.empty_like(ring)
@@ -83,7 +83,7 @@ def mirrored(ring: FloatArray) -> FloatArray:
 
 @njit(cache=True, error_model="numpy")
 def laid_onto(
-    ring: FloatArray, goal: FloatArray, pieces: Pieces, centre: FloatArray, within: float
+    ring: FloatArray, backwards: bool, goal: FloatArray, pieces: Pieces, centre: FloatArray, within: float
 ) -> tuple[bool, complex, float, float, float]:
     """Return whether a ring lies roughly on another, the turn and the move (x, y) that put it there, and what is left.
 
@@ -91,6 +91,8 @@ def laid_onto(
     ----------
     ring, goal : (n, 2) float arrays, px
         Both round their own centres.
+    backwards : bool
+        Take the ring mirrored at the x axis, and run through backwards.
     pieces : Pieces
         Of the outline to be laid onto.
     centre : (2,) float array, px
@@ -103,6 +105,8 @@ def laid_onto(
     bool, complex, float, float, float
         The last number is how far the furthest sample is off.
     """
+    if backwards:
+        ring = mirrored(ring)
     # However one is turned, they differ by what their sizes do.
     gap = math.sqrt((ring * ring).sum()) - math.sqrt((goal * goal).sum())
     if gap * gap > _WORTH_A_LOOK * within * within * len(ring):

@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numba import njit
 
-from zeichen.core.geometry.meeting import flat_pieces
+from zeichen.core.geometry.meeting import pieces_along
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.tip_fit import fit_tip
@@ -63,14 +63,12 @@ def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: floa
     place = curves[after, 0]
     inside = ((place >= 0) & (place < (width, height))).all(axis=1)
     kernel, half = _kernel(blur_px / pixel_px)
-    start, end = flat_pieces(curves, starts, _FLATTEN_PX / pixel_px)
-    edges = np.hstack([start, end])
     moves: dict[int, dict[int, tuple[float, float, float]]] = {}
     for some in np.array_split(np.nonzero(inside)[0], math.ceil(len(owner) / _TIPS_AT_ONCE)):
         column, row = np.floor(place[some]).astype(np.int64).T
         fits, found = _settle_each(
-            ink.around(row, column, half), curves, before[some], after[some], height, width,
-            edges, kernel, _FURTHEST_PX,
+            ink.around(row, column, half), curves, starts, before[some], after[some], height, width,
+            kernel, _FURTHEST_PX, _FLATTEN_PX / pixel_px,
         )  # fmt: skip
         for tip, move in zip(some[fits].tolist(), found[fits].tolist(), strict=True):
             moves.setdefault(int(owner[tip]), {})[int(corners[tip])] = tuple(move)
@@ -190,19 +188,22 @@ def _round_tip(
 def _settle_each(
     seen: FloatArray,
     curves: FloatArray,
+    first: AnyArray,
     before: AnyArray,
     after: AnyArray,
     height: int,
     width: int,
-    edges: FloatArray,
     kernel: FloatArray,
     most: float,
+    tolerance: float,
 ) -> tuple[BoolArray, FloatArray]:
     """Return which of some tips can be fitted, and the move (x, y) and radius of each.
 
     All in own pixels. seen: the picture's ink around each, (tips, size, size); before, after: which of the curves
-    lead there and away; edges (n, 4): all that is drawn.
+    lead there and away; first: where each chain's start; tolerance: how far the drawing looked at is from them.
     """
+    start, end, _, _ = pieces_along(curves, first, np.ones(len(first) - 1, np.bool_), tolerance)
+    edges = np.concatenate((start, end), axis=1)
     numbers, starts = sort_into_bands(edges, _BAND_PX, math.ceil(height / _BAND_PX))
     size = seen.shape[1]
     half = size // 2
