@@ -13,7 +13,7 @@ from zeichen.core.tracing.chain_geometry import node_off
 from zeichen.core.tracing.curve_fit import fit_chain, fit_open
 from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.joint_fit import WINDOW, sweep_starts
-from zeichen.core.tracing.sound_fit import astray
+from zeichen.core.tracing.sound_fit import astray, following_points
 
 
 def even(corners, step=0.8):
@@ -161,3 +161,21 @@ def test_corners_stay_near_their_points_however_wide_the_tolerance(inner_deg, ra
     for (x, y), at in zip(chain.node[: chain.count - 1], chain.first, strict=False):
         assert node_off(chain.points, x, y, at, chain.closed) < 2.0
     assert np.hypot(*(chain.node[: chain.count] - 150.0).T).min() < 0.8
+
+
+@pytest.mark.parametrize("far", [(400.0, -90.0), (-300.0, 12.0)])
+def test_a_node_that_both_its_segments_left_behind_is_put_onto_the_points(far):
+    """Four sides of a square, one of whose nodes ran off: what follows the points goes round the square."""
+    corners = np.array([[0.0, 0.0], [40.0, 0.0], [40.0, 40.0], [0.0, 40.0]])
+    loop = even(corners)
+    nodes = corners.copy()
+    nodes[2] = far
+    curve = bezier.line_segments(np.vstack([nodes, nodes[:1]]))
+    followed = following_points(curve, np.vstack([loop, loop]), {1, 2}, turns=len(loop))
+    assert (followed[1:, 0] == followed[:-1, 3]).all() and (followed[0, 0] == followed[-1, 3]).all()
+    assert followed.min() > -0.5 and followed.max() < 40.5
+    off, _ = nearest_on(loop, followed[:, 0], followed[:, 3])
+    assert np.hypot(*off.T).max() < 0.3
+    # One segment alone keeps its ends: they are its neighbours', too.
+    kept = following_points(curve, np.vstack([loop, loop]), {1}, turns=len(loop))
+    assert (np.abs(kept - nodes[2]).sum(axis=2) == 0).any()

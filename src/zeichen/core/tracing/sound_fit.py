@@ -29,6 +29,8 @@ _LOST = 2.5
 _LONGEST_LOOP_PX = 6.0
 # With more crossing outlines than this the picture is noise, and they follow it at once.
 _MOST_LOOPED = 100
+# Nodes further from all points than this, between two segments that follow those, are put onto them.
+_LOST_PX = 3.0
 # What follows the contour itself does so within this.
 _FOLLOWED_PX = 0.25
 # A wide tolerance is cut down to this where fits would cross.
@@ -214,13 +216,21 @@ def following_points(
             rows.append(segment[None])
             continue
         once = points[: turns or len(points)]
-        first, last = (int(np.linalg.norm(once - segment[end], axis=1).argmin()) for end in (0, 3))
+        away = [np.linalg.norm(once - segment[end], axis=1) for end in (0, 3)]
+        first, last = (int(each.argmin()) for each in away)
+        # A node that both its segments left behind is lost itself.
+        beside = [(k - 1) % len(curve), (k + 1) % len(curve)] if turns else [k - 1, k + 1]
+        lost = [b in segments and each.min() > _LOST_PX for b, each in zip(beside, away, strict=True)]
+        begin = once[first] if lost[0] else segment[0]
+        end = once[last] if lost[1] else segment[3]
         count = (last - first) % turns if turns else last - first
         # A short segment whose ends lie beside one point, or the wrong way round, does not go round the loop.
         span = float(np.linalg.norm(np.diff(segment, axis=0), axis=1).sum())
         if count > 3.0 * span + 8.0:
             count = 0
         between = points[first + 1 : first + max(count, 1)]
-        run = np.vstack([segment[:1], between, segment[3:]])
+        if not len(between) and (begin == end).all():
+            continue
+        run = np.vstack([begin, between, end])
         rows.append(bezier.line_segments(np.asarray(LineString(run).simplify(within).coords)))
     return np.concatenate(rows)
