@@ -179,3 +179,10 @@ def test_a_node_that_both_its_segments_left_behind_is_put_onto_the_points(far):
     # One segment alone keeps its ends: they are its neighbours', too.
     kept = following_points(curve, np.vstack([loop, loop]), {1}, turns=len(loop))
     assert (np.abs(kept - nodes[2]).sum(axis=2) == 0).any()
+
+
+def test_a_curve_all_lost_at_one_place_becomes_the_points():
+    loop = even(np.array([[0.0, 0.0], [10.0, 0.0], [10.0, 10.0], [0.0, 10.0]]))
+    curve = bezier.line_segments(np.array([[-90.0, -90.0], [-91.0, -90.0], [-90.0, -90.0]]))
+    followed = following_points(curve, np.vstack([loop, loop]), {0, 1}, turns=len(loop))
+    assert (followed[:, 0] == loop).all() and (followed[-1, 3] == loop[0]).all()

@@ -229,8 +229,12 @@ def following_points(
         if count > 3.0 * span + 8.0:
             count = 0
         between = points[first + 1 : first + max(count, 1)]
-        if not len(between) and (begin == end).all():
+        if any(lost) and not len(between) and (begin == end).all():
             continue
         run = np.vstack([begin, between, end])
         rows.append(bezier.line_segments(np.asarray(LineString(run).simplify(within).coords)))
+    if not rows:
+        # All of it lost at one place: the points alone are left, or the way between the ends.
+        left = np.vstack([points[:turns], points[:1]]) if turns else np.vstack([curve[:1, 0], curve[-1:, 3]])
+        return bezier.line_segments(left)
     return np.concatenate(rows)
