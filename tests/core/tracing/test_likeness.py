@@ -17,11 +17,11 @@ from zeichen.core.tracing import TraceSettings, trace
 from zeichen.core.tracing.mirror import mirrored_from_half
 from zeichen.core.tracing.outline_match import (
     best_fit,
+    brought_onto,
     is_quarter,
     laid_onto,
     outline_of,
     snapped,
-    true_turn,
 )
 
 
@@ -133,7 +133,7 @@ def gear(teeth: int, radius: float = 90.0) -> np.ndarray:
 @given(st.integers(8, 24), st.floats(-0.012, 0.012), st.floats(-0.3, 0.3), st.floats(-0.3, 0.3))
 def test_a_small_turn_of_a_nearly_round_outline_is_found(teeth, angle, dx, dy):
     loop = gear(teeth)
-    found, *_ = true_turn(spun(loop, -angle, (dx, dy)), outline_of(loop).pieces, np.zeros(2))
+    found, *_ = brought_onto(spun(loop, -angle, (dx, dy)), outline_of(loop).pieces, np.zeros(2), True)
     assert np.angle(found) == pytest.approx(angle, abs=4e-4) and abs(found) == pytest.approx(1.0)
 
 
@@ -142,7 +142,11 @@ def test_a_circle_has_no_turn_to_find(angle):
     t = np.linspace(0, 2 * np.pi, 400, endpoint=False)
     loop = np.column_stack([60 * np.cos(t), 60 * np.sin(t)])
     assert (
-        abs(np.angle(true_turn(spun(loop, angle, (0.0, 0.0)), outline_of(loop).pieces, np.zeros(2))[0]))
+        abs(
+            np.angle(
+                brought_onto(spun(loop, angle, (0.0, 0.0)), outline_of(loop).pieces, np.zeros(2), True)[0]
+            )
+        )
         < 1e-3
     )
 
@@ -193,11 +197,19 @@ def test_half_of_a_symmetric_run_and_its_image_are_the_run(turn, where):
     spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
     run = np.ascontiguousarray(run @ spin.T + (50.0, 60.0))
     across = spin @ (1.0, 0.0)
-    whole = mirrored_from_half(run, np.array([50.0, 60.0]), across, 0.05)
+    curved = np.zeros(len(run), np.bool_)
+    whole = mirrored_from_half(run, curved, np.array([50.0, 60.0]), across, 0.05)
     assert len(whole) == 4 and (whole[:, 0] == np.roll(whole[:, 3], 1, axis=0)).all()
     nodes = whole[:, 0] - (50.0, 60.0)
     images = nodes - 2 * (nodes @ across)[:, None] * across
     for node in images:
         assert np.hypot(*(nodes - node).T).min() < 1e-9
     # Not its own image about another line.
-    assert len(mirrored_from_half(run, np.array([50.0, 60.0]), spin @ (0.8, 0.6), 0.05)) == 0
+    assert (
+        len(
+            mirrored_from_half(
+                run, np.zeros(len(run), np.bool_), np.array([50.0, 60.0]), spin @ (0.8, 0.6), 0.05
+            )
+        )
+        == 0
+    )

@@ -45,7 +45,7 @@ def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
     return low, max(1.5 * run / len(start), widest / MOST_CELLS, 1e-9)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def grid_of(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float, int, int, AnyArray, AnyArray]:
     """Return what Pieces hold besides the pieces' ends."""
     low, cell = cell_size(start, end)

@@ -194,7 +194,7 @@ def _grey_at(grey: AnyArray, row: int, column: int, outside: int) -> float:
     return float(grey[row, column])
 
 
-@njit(cache=True)
+@njit
 def _walk(follower: AnyArray) -> tuple[AnyArray, AnyArray]:
     count = len(follower)
     sequence = np.empty(count, np.int64)

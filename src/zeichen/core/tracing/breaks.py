@@ -12,6 +12,7 @@ from numba import njit
 
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
+from zeichen.core.tracing.chain_geometry import draw_line
 from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, sample_run
 from zeichen.core.tracing.local import gap_between, widened_estimate
 from zeichen.core.tracing.straight_runs import heard, with_straight_ends
@@ -234,26 +235,16 @@ def _fit_between(
         if not free3:
             turn = min(turn, -(back[j, 0] * (p3[0] - p0[0]) + back[j, 1] * (p3[1] - p0[1])) / chord)
         if turn > 0.998:
-            _put_line(out, p0, p3)
+            draw_line(out, p0, p3)
             return _LINE_PRICE + 0.3 * (off_line / tolerance) ** 2, True
     worst, rms = fit_cubic(q, count, p0, p3, tangent[i], back[j], free0, free3, rounds, out, tolerance)
     if count == 0:
         worst, rms = 0.0, 0.0
-        _put_line(out, p0, p3)
+        draw_line(out, p0, p3)
     ratio = worst / tolerance
     if ratio > 1.0:
         return 1.0 + 4.0 * ratio * ratio, False
     return 1.0 + 0.45 * (rms / tolerance) ** 2 + 0.15 * ratio * ratio, False
-
-
-@njit(error_model="numpy")
-def _put_line(out: FloatArray, p0: FloatArray, p3: FloatArray) -> None:
-    for axis in range(2):
-        step = (p3[axis] - p0[axis]) / 3.0
-        out[0, axis] = p0[axis]
-        out[1, axis] = p0[axis] + step
-        out[2, axis] = p3[axis] - step
-        out[3, axis] = p3[axis]
 
 
 @njit(error_model="numpy")

@@ -108,22 +108,6 @@ class Chain:
             )
         )
 
-    def strays(self) -> FloatArray:
-        """Return how far the furthest point of each segment lies from it, px."""
-        m = self.count
-        return np.asarray(
-            chain_geometry.furthest_points(
-                self.points,
-                self.segments,
-                self.node[:m],
-                self.first[:m],
-                self.line[:m],
-                self.angle[:m],
-                self.handle[:m],
-                self.closed,
-            )
-        )
-
     def astray(self, limit: float, lost: float) -> list[int]:
         """Return the segments with a point further off than a limit, px, or a smooth node further than `lost`.
 
@@ -198,15 +182,7 @@ class Chain:
 
     def turns(self) -> FloatArray:
         """Return by how much the chain turns at each node, radians; 0 at the ends of an open one."""
-        m = self.count
-        turn = np.zeros(m)
-        if self.closed:
-            turn[:] = self.angle[:m, 0]
-            turn[1:] -= self.angle[: m - 1, 1]
-            turn[0] -= self.angle[m - 1, 1]
-        elif m > 2:
-            turn[1 : m - 1] = self.angle[1 : m - 1, 0] - self.angle[: m - 2, 1]
-        return np.asarray(np.abs((turn + math.pi) % (2 * math.pi) - math.pi))
+        return np.asarray(chain_geometry.turns_at(self.count, self.angle, self.closed))
 
     def _set_direction(self, k: int, node: int, place: int, end: int, length: int) -> None:
         """Give segment k its direction at one end from the points there, on both sides if the node is smooth."""
@@ -292,10 +268,3 @@ class Chain:
         after = (k + 2) % self.count
         self.first[k + 1] = self.first[k] + 1
         self.begin_at_nearest(k + 1, k, after)
-
-    def drop_node(self, k: int) -> None:
-        """Take node k out; the segment before it takes over its points, and keeps its own shape for now."""
-        chain_edit.drop_node(
-            k, self.count, self.node, self.first, self.line, self.corner, self.pinned, self.angle, self.handle
-        )
-        self.count -= 1

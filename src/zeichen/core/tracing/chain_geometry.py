@@ -35,21 +35,12 @@ def controls(
     p: FloatArray,
 ) -> None:
     """Write the control points of segment k into p (4, 2)."""
-    j = around(k + 1, len(node))
-    x0, y0, x3, y3 = node[k, 0], node[k, 1], node[j, 0], node[j, 1]
-    p[0, 0], p[0, 1], p[3, 0], p[3, 1] = x0, y0, x3, y3
-    if line[k]:
-        p[1, 0], p[1, 1] = x0 + (x3 - x0) / 3, y0 + (y3 - y0) / 3
-        p[2, 0], p[2, 1] = x3 - (x3 - x0) / 3, y3 - (y3 - y0) / 3
-    else:
-        p[1, 0], p[1, 1] = (
-            x0 + handle[k, 0] * math.cos(angle[k, 0]),
-            y0 + handle[k, 0] * math.sin(angle[k, 0]),
-        )
-        p[2, 0], p[2, 1] = (
-            x3 - handle[k, 1] * math.cos(angle[k, 1]),
-            y3 - handle[k, 1] * math.sin(angle[k, 1]),
-        )
+    draw_line(p, node[k], node[around(k + 1, len(node))])
+    if not line[k]:
+        p[1, 0] = p[0, 0] + handle[k, 0] * math.cos(angle[k, 0])
+        p[1, 1] = p[0, 1] + handle[k, 0] * math.sin(angle[k, 0])
+        p[2, 0] = p[3, 0] - handle[k, 1] * math.cos(angle[k, 1])
+        p[2, 1] = p[3, 1] - handle[k, 1] * math.sin(angle[k, 1])
 
 
 @njit(error_model="numpy")
@@ -94,7 +85,7 @@ def project(
     return t, fx * nx + fy * ny, nx, ny, norm(fx, fy)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def span(first: AnyArray, k: int, n: int, closed: bool) -> tuple[int, int]:
     """Return the first point and the number of points of segment k."""
     if closed and k == len(first) - 1:
@@ -179,7 +170,7 @@ def all_controls(
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def furthest_points(
     q: FloatArray,
     segments: int,
@@ -295,3 +286,12 @@ def same_way_round(segments: FloatArray, loop: FloatArray) -> bool:
             bx, by = segments[k, last, 0] - ox, segments[k, last, 1] - oy
             drawn += share * (ax * by - ay * bx)
     return drawn * area > 0.0
+
+
+@njit(error_model="numpy")
+def draw_line(curve: FloatArray, start: FloatArray, end: FloatArray) -> None:
+    """Write a straight line into a curve's control points (4, 2): its handles on the thirds of its chord."""
+    for axis in range(2):
+        step = (end[axis] - start[axis]) / 3.0
+        curve[0, axis], curve[1, axis] = start[axis], start[axis] + step
+        curve[2, axis], curve[3, axis] = end[axis] - step, end[axis]

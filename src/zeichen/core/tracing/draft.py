@@ -125,7 +125,7 @@ def _quiet(spans: Spans, hushed: bool, at_end: bool) -> float:
     return spans.quiet_end if hushed else 0.0
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _corners(
     points: FloatArray,
     length: FloatArray,

@@ -31,16 +31,28 @@ def power_form(p: FloatArray) -> Power:
     return x0, y0, x1, y1, p[3, 0] - x0 - x1 - x3, p[3, 1] - y0 - y1 - y3, x3, y3
 
 
+@njit(error_model="numpy", fastmath=FAST_SUMS)
+def _way(curve: Power, t: float, x: float, y: float) -> tuple[float, float]:
+    """Return the way (x, y) from a point to a curve's place at t."""
+    x0, y0, x1, y1, x2, y2, x3, y3 = curve
+    return x0 + t * (x1 + t * (x2 + t * x3)) - x, y0 + t * (y1 + t * (y2 + t * y3)) - y
+
+
+@njit(error_model="numpy", fastmath=FAST_SUMS)
+def _slope(curve: Power, t: float) -> tuple[float, float]:
+    """Return a curve's derivative (x, y) at t."""
+    _, _, x1, y1, x2, y2, x3, y3 = curve
+    return x1 + t * (2.0 * x2 + 3.0 * t * x3), y1 + t * (2.0 * y2 + 3.0 * t * y3)
+
+
 @njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def step_to_feet(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: int) -> None:
     """Take the parameters one Newton step nearer to the points' feet: a plain one where a full one goes astray."""
-    x0, y0, x1, y1, x2, y2, x3, y3 = curve
+    _, _, _, _, x2, y2, x3, y3 = curve
     for j in range(np.uint64(low), np.uint64(high)):
         t = state[0, j]
-        fx = x0 + t * (x1 + t * (x2 + t * x3)) - seen[0, j]
-        fy = y0 + t * (y1 + t * (y2 + t * y3)) - seen[1, j]
-        gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)
-        gy = y1 + t * (2.0 * y2 + 3.0 * t * y3)
+        fx, fy = _way(curve, t, seen[0, j], seen[1, j])
+        gx, gy = _slope(curve, t)
         square = gx * gx + gy * gy
         full = square + fx * (2.0 * x2 + 6.0 * t * x3) + fy * (2.0 * y2 + 6.0 * t * y3)
         slope = max(full if full > 0.3 * square else square, 1e-12)
@@ -50,13 +62,10 @@ def step_to_feet(curve: Power, seen: FloatArray, state: FloatArray, low: int, hi
 @njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def plain_step_to_feet(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: int) -> None:
     """Take the parameters one step of Gauss and Newton nearer to the feet of points that lie near the curve."""
-    x0, y0, x1, y1, x2, y2, x3, y3 = curve
     for j in range(np.uint64(low), np.uint64(high)):
         t = state[0, j]
-        fx = x0 + t * (x1 + t * (x2 + t * x3)) - seen[0, j]
-        fy = y0 + t * (y1 + t * (y2 + t * y3)) - seen[1, j]
-        gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)
-        gy = y1 + t * (2.0 * y2 + 3.0 * t * y3)
+        fx, fy = _way(curve, t, seen[0, j], seen[1, j])
+        gx, gy = _slope(curve, t)
         slope = max(gx * gx + gy * gy, 1e-12)
         state[0, j] = min(1.0, max(0.0, t - (fx * gx + fy * gy) / slope))
 
@@ -64,14 +73,12 @@ def plain_step_to_feet(curve: Power, seen: FloatArray, state: FloatArray, low: i
 @njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def offsets(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: int) -> None:
     """Fill rows 1 to 3 of a state: the offset at each parameter, and the normal it is measured along."""
-    x0, y0, x1, y1, x2, y2, x3, y3 = curve
+    _, _, x1, y1, x2, y2, x3, y3 = curve
     chord_x, chord_y = x1 + x2 + x3, y1 + y2 + y3
     for j in range(np.uint64(low), np.uint64(high)):
         t = state[0, j]
-        fx = x0 + t * (x1 + t * (x2 + t * x3)) - seen[0, j]
-        fy = y0 + t * (y1 + t * (y2 + t * y3)) - seen[1, j]
-        gx = x1 + t * (2.0 * x2 + 3.0 * t * x3)
-        gy = y1 + t * (2.0 * y2 + 3.0 * t * y3)
+        fx, fy = _way(curve, t, seen[0, j], seen[1, j])
+        gx, gy = _slope(curve, t)
         still = gx * gx + gy * gy < _STILL
         gx = chord_x if still else gx
         gy = chord_y if still else gy
@@ -84,9 +91,6 @@ def offsets(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: i
 @njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
 def square_distances(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: int) -> None:
     """Fill row 1 of a state with the squared distances of points from the curve at their parameters."""
-    x0, y0, x1, y1, x2, y2, x3, y3 = curve
     for j in range(np.uint64(low), np.uint64(high)):
-        t = state[0, j]
-        fx = x0 + t * (x1 + t * (x2 + t * x3)) - seen[0, j]
-        fy = y0 + t * (y1 + t * (y2 + t * y3)) - seen[1, j]
+        fx, fy = _way(curve, state[0, j], seen[0, j], seen[1, j])
         state[1, j] = fx * fx + fy * fy

@@ -66,25 +66,6 @@ def _make_arcs(
     moved: float,
 ) -> tuple[int, int]:
     """Return how many nodes are left, and how many arcs were made."""
-    m, made = _make_fillets(q, m, node, first, line, corner, pinned, angle, handle, closed, within)
-    return m, made + _even_handles(m if closed else m - 1, node[:m], line[:m], angle[:m], handle[:m], moved)
-
-
-@njit(error_model="numpy")
-def _make_fillets(
-    q: FloatArray,
-    m: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-    within: float,
-) -> tuple[int, int]:
-    """Return how many nodes are left, and how many arcs were made."""
     made = 0
     for curves in (2, 1):
         k = 0
@@ -107,7 +88,7 @@ def _make_fillets(
                         q, at, m, tip_x, tip_y, radius, node, first, corner, pinned, angle, handle, closed
                     )
             k += 1
-    return m, made
+    return m, made + _even_handles(m if closed else m - 1, node[:m], line[:m], angle[:m], handle[:m], moved)
 
 
 @njit(error_model="numpy")

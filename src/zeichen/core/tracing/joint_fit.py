@@ -256,7 +256,7 @@ def starts_around(changed: BoolArray, closed: bool) -> AnyArray:
     return starts[:count]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def refine(
     q: FloatArray,
     w: FloatArray,

@@ -23,7 +23,7 @@ def stride_of(points: int, most: int) -> int:
     return max(1, (points + most // 2) // most)
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def gather(
     q: FloatArray,
     w: FloatArray,

@@ -34,7 +34,7 @@ def tie_lines(
             angle[around(k + 1, segments), 0] = angle[k, 0]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def keep(
     kept: FloatArray,
     s0: int,
@@ -53,7 +53,7 @@ def keep(
             kept[i, 4], kept[i, 5] = handle[k, 0], handle[k, 1]
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def bring_back(
     kept: FloatArray,
     s0: int,

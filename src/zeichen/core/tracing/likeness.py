@@ -26,6 +26,8 @@ _LEAST_SEGMENTS = 3
 _SHORTEST_PX = 24.0
 _LEAST_POINTS = 12
 _MOST_MODELS = 20
+# A curve is a line if its handles are this near to its chord, px.
+_STRAIGHT_PX = 1e-4
 
 
 def draw_alike(paths: list[Path], loops: list[FloatArray], *, tolerance_px: float) -> list[Path]:
@@ -83,5 +85,6 @@ def _symmetric(path: Path, outline: Outline, within: float, near: float) -> Path
     if len(path.segments) < _LEAST_SEGMENTS:
         return path
     segments = np.ascontiguousarray(path.segments)
-    half = symmetric(segments, outline.ring, outline.centre, outline.pieces, within, near)
+    lines = bezier.is_straight(segments, tolerance=_STRAIGHT_PX)
+    half = symmetric(segments, lines, outline.ring, outline.centre, outline.pieces, within, near)
     return Path(half) if len(half) else path

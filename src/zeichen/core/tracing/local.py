@@ -133,7 +133,7 @@ def side_estimate(
     return True
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def central_estimate(
     points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool, out: FloatArray
 ) -> float:

@@ -9,14 +9,13 @@ from zeichen.core.geometry.cells import Pieces, cell_size, into_cells
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.meeting import pieces_along
 from zeichen.core.geometry.norm import norm
+from zeichen.core.tracing.chain_geometry import draw_line
 from zeichen.core.tracing.outline_match import furthest_off, laid_onto
-from zeichen.core.values import FloatArray
+from zeichen.core.values import BoolArray, FloatArray
 
 # Curves are looked at in so many steps, or as pieces this near to them, px.
 _STEPS = 24
 _FLATTEN_PX = 0.01
-# A curve is a line if its handles are this near to its chord, px.
-_STRAIGHT_PX = 1e-4
 # A node this near to the axis lies on it.
 _ON_AXIS_PX = 0.6
 # A handle this near to square across the axis belongs to a smooth node.
@@ -25,13 +24,21 @@ _SMOOTH_COS = math.cos(math.radians(12.0))
 
 @njit(cache=True, error_model="numpy")
 def symmetric(
-    segments: FloatArray, ring: FloatArray, centre: FloatArray, pieces: Pieces, within: float, near: float
+    segments: FloatArray,
+    lines: BoolArray,
+    ring: FloatArray,
+    centre: FloatArray,
+    pieces: Pieces,
+    within: float,
+    near: float,
 ) -> FloatArray:
     """Return a closed run of curves made of half of another and its image; empty if its outline is not symmetric.
 
     Parameters
     ----------
     segments : (n, 4, 2) float array, px
+    lines : (n,) bool array
+        Which of them are straight.
     ring, centre, pieces
         Its measured outline; see Outline.
     within : float
@@ -47,19 +54,21 @@ def symmetric(
     across = np.array([-math.sin(half), math.cos(half)])
     # How far the image lies from the loop tells where the axis truly runs.
     middle = centre + across * (0.5 * (x * across[0] + y * across[1]))
-    out: FloatArray = mirrored_from_half(segments, middle, across, near)
+    out: FloatArray = mirrored_from_half(segments, lines, middle, across, near)
     return out
 
 
 @njit(cache=True, error_model="numpy")
 def mirrored_from_half(
-    segments: FloatArray, middle: FloatArray, across: FloatArray, within: float
+    segments: FloatArray, lines: BoolArray, middle: FloatArray, across: FloatArray, within: float
 ) -> FloatArray:
     """Return a closed run of curves made of one half of another and its image, the half with fewer nodes.
 
     Parameters
     ----------
     segments : (n, 4, 2) float array, px
+    lines : (n,) bool array
+        Which of them are straight.
     middle, across : (2,) float arrays
         A place on the axis, and the direction square to it.
     within : float
@@ -87,13 +96,13 @@ def mirrored_from_half(
             starts_on_axis, ends_on_axis = start >= 0, end >= 0
     out = np.empty((fewest, 4, 2))
     if fewest:
-        _fill(out, segments, begin, stop, starts_on_axis, ends_on_axis, middle, across)
+        _fill(out, segments, lines, begin, stop, starts_on_axis, ends_on_axis, middle, across)
         if not _near(out, segments, within):
             return out[:0]
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _crossings(segments: FloatArray, middle: FloatArray, across: FloatArray) -> FloatArray:
     """Return where a closed run of curves crosses the line through a place square to a direction, three at most.
 
@@ -139,6 +148,7 @@ def _node_at(segments: FloatArray, place: float, middle: FloatArray, across: Flo
 def _fill(
     out: FloatArray,
     segments: FloatArray,
+    lines: BoolArray,
     begin: int,
     stop: int,
     starts_on_axis: bool,
@@ -154,11 +164,12 @@ def _fill(
                 out[k, i, axis] = segments[around(begin + k, count), i, axis]
     for end in range(2):
         if ends_on_axis if end else starts_on_axis:
-            _square_up(out[half - 1 if end else 0], 3 if end else 0, middle, across)
+            k, node = (stop - 1, 3) if end else (begin, 0)
+            _square_up(out[half - 1 if end else 0], lines[around(k, count)], node, middle, across)
         else:
             # After the half, or after its image: there run the curve's other way round.
             k, kept = (around(stop, count), 0) if end else (around(begin - 1, count), 3)
-            _across_axis(segments[k], kept, middle, across, out[half if end else len(out) - 1])
+            _across_axis(segments[k], lines[k], kept, middle, across, out[half if end else len(out) - 1])
     image = half + int(not ends_on_axis)
     for k in range(half):
         for i in range(4):
@@ -176,40 +187,14 @@ def _image(point: FloatArray, middle: FloatArray, across: FloatArray, out: Float
 
 
 @njit(error_model="numpy")
-def _draw_line(curve: FloatArray) -> None:
-    """Put a curve's handles on the thirds of its chord."""
-    for axis in range(2):
-        third = (curve[3, axis] - curve[0, axis]) / 3.0
-        curve[1, axis], curve[2, axis] = curve[0, axis] + third, curve[3, axis] - third
-
-
-@njit(error_model="numpy")
-def _is_line(curve: FloatArray) -> bool:
-    """Return whether a curve draws its own chord; see bezier.is_straight."""
-    dx, dy = curve[3, 0] - curve[0, 0], curve[3, 1] - curve[0, 1]
-    length = norm(dx, dy)
-    if length == 0.0:
-        return False
-    for i in range(1, 3):
-        x, y = curve[i, 0] - curve[0, 0], curve[i, 1] - curve[0, 1]
-        along = (x * dx + y * dy) / length
-        if abs(x * dy - y * dx) >= _STRAIGHT_PX * length:
-            return False
-        if not -_STRAIGHT_PX < along < length + _STRAIGHT_PX:
-            return False
-    return True
-
-
-@njit(error_model="numpy")
-def _square_up(curve: FloatArray, node: int, middle: FloatArray, across: FloatArray) -> None:
+def _square_up(curve: FloatArray, straight: bool, node: int, middle: FloatArray, across: FloatArray) -> None:
     """Put an end of a half (0 or 3) exactly on the axis, and its handle straight across it where it is smooth."""
-    straight = _is_line(curve)
     off = _side(curve[node], middle, across)
     handle = 1 if node == 0 else 2
     curve[node, 0] -= across[0] * off
     curve[node, 1] -= across[1] * off
     if straight:
-        _draw_line(curve)
+        draw_line(curve, curve[0], curve[3])
         return
     x, y = curve[handle, 0] - curve[node, 0], curve[handle, 1] - curve[node, 1]
     size, along = norm(x, y), x * across[0] + y * across[1]
@@ -223,7 +208,7 @@ def _square_up(curve: FloatArray, node: int, middle: FloatArray, across: FloatAr
 
 @njit(error_model="numpy")
 def _across_axis(
-    segment: FloatArray, kept: int, middle: FloatArray, across: FloatArray, out: FloatArray
+    segment: FloatArray, straight: bool, kept: int, middle: FloatArray, across: FloatArray, out: FloatArray
 ) -> None:
     """Write the symmetric curve across the axis between a segment's kept end and its image.
 
@@ -234,8 +219,8 @@ def _across_axis(
         out[kept, axis], out[handle, axis] = segment[kept, axis], segment[handle, axis]
     _image(segment[kept], middle, across, out[3 - kept])
     _image(segment[handle], middle, across, out[3 - handle])
-    if _is_line(segment):
-        _draw_line(out)
+    if straight:
+        draw_line(out, out[0], out[3])
 
 
 @njit(error_model="numpy")

@@ -15,6 +15,7 @@ from zeichen.core.geometry.cells import Pieces, grid_of
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.nearest import way_to_nearest
 from zeichen.core.geometry.norm import norm
+from zeichen.core.tracing.local import cumulative_length
 from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import FAST_SUMS, AnyArray, FloatArray
 
@@ -56,9 +57,7 @@ def _measured(
     start: FloatArray, end: FloatArray, count: int
 ) -> tuple[FloatArray, FloatArray, float, tuple[FloatArray, float, int, int, AnyArray, AnyArray]]:
     """Return places at even steps along a closed ring of pieces, round their centre; that, its length, its grid."""
-    run = np.zeros(len(start) + 1)
-    for k in range(len(start)):
-        run[k + 1] = run[k] + norm(end[k, 0] - start[k, 0], end[k, 1] - start[k, 1])
+    run = cumulative_length(start)
     out, centre = np.empty((count, 2)), np.zeros(2)
     k = 0
     for i in range(count):
@@ -120,16 +119,12 @@ def laid_onto(
         i = around(k - shift, len(ring))
         spun = turn * complex(ring[i, 0], ring[i, 1])
         placed[k, 0], placed[k, 1] = spun.real + centre[0], spun.imag + centre[1]
-    x = y = 0.0
     # Samples of equal outlines slide along them by up to half a step: nearest places are compared.
-    if not is_quarter(turn):
-        more, x, y = true_turn(placed, pieces, centre)
-        turn *= more
-        for k in range(len(placed)):
-            spun = more * complex(placed[k, 0] - centre[0], placed[k, 1] - centre[1])
-            placed[k, 0], placed[k, 1] = spun.real + centre[0], spun.imag + centre[1]
-    x, y, off = true_shift(placed, pieces, x, y)
-    return True, turn, x, y, off
+    more, x, y = brought_onto(placed, pieces, centre, not is_quarter(turn))
+    for k in range(len(placed)):
+        spun = more * complex(placed[k, 0] - centre[0], placed[k, 1] - centre[1])
+        placed[k, 0], placed[k, 1] = spun.real + centre[0] + x, spun.imag + centre[1] + y
+    return True, turn * more, x, y, furthest_off(placed, pieces)
 
 
 @njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
@@ -199,45 +194,14 @@ def furthest_off(samples: FloatArray, pieces: Pieces) -> float:
     return furthest
 
 
-@njit(error_model="numpy")
-def true_shift(
-    samples: FloatArray, pieces: Pieces, x: float = 0.0, y: float = 0.0
-) -> tuple[float, float, float]:
-    """Return the move (x, y) that puts samples onto a loop, and how far the furthest is off then.
-
-    It is looked for from (x, y) on. Nearest places tell of a move only what is square to the loop.
-    """
-    furthest = 0.0
-    for number in range(_ROUNDS + 1):
-        xx = yy = 1e-9
-        xy = of_x = of_y = furthest = 0.0
-        for k in range(len(samples)):
-            way_x, way_y, piece = way_to_nearest(samples[k, 0] + x, samples[k, 1] + y, pieces)
-            along_x = pieces.end[piece, 0] - pieces.start[piece, 0]
-            along_y = pieces.end[piece, 1] - pieces.start[piece, 1]
-            size = max(norm(along_x, along_y), 1e-12)
-            nx, ny = -along_y / size, along_x / size
-            off = nx * way_x + ny * way_y
-            xx += nx * nx
-            xy += nx * ny
-            yy += ny * ny
-            of_x += nx * off
-            of_y += ny * off
-            furthest = max(furthest, norm(way_x, way_y))
-        whole = xx * yy - xy * xy
-        step_x, step_y = (yy * of_x - xy * of_y) / whole, (xx * of_y - xy * of_x) / whole
-        if number == _ROUNDS or norm(step_x, step_y) < _SHIFT_PX:
-            break
-        x += step_x
-        y += step_y
-    return x, y, furthest
-
-
 @njit(cache=True, error_model="numpy")
-def true_turn(samples: FloatArray, pieces: Pieces, centre: FloatArray) -> tuple[complex, float, float]:
+def brought_onto(
+    samples: FloatArray, pieces: Pieces, centre: FloatArray, turning: bool
+) -> tuple[complex, float, float]:
     """Return the turn about a centre, and the move (x, y) after it, that put samples on an outline best onto a loop.
 
-    Only what is square to the outline counts, so a many-sided polygon is not taken for a circle; a circle has none.
+    Only what is square to the outline counts, so a many-sided polygon is not taken for a circle; a circle has no turn,
+    nor has anything that is not turning.
     """
     count = len(samples)
     turn, move = 1.0 + 0.0j, 0.0 + 0.0j
@@ -252,7 +216,7 @@ def true_turn(samples: FloatArray, pieces: Pieces, centre: FloatArray) -> tuple[
             along_x, along_y = ring[after, 0] - ring[before, 0], ring[after, 1] - ring[before, 1]
             size = max(norm(along_x, along_y), 1e-12)
             nx, ny = -along_y / size, along_x / size
-            lever = ny * ring[k, 0] - nx * ring[k, 1]
+            lever = ny * ring[k, 0] - nx * ring[k, 1] if turning else 0.0
             way_x, way_y, _ = way_to_nearest(ring[k, 0] + centre[0], ring[k, 1] + centre[1], pieces)
             off = nx * way_x + ny * way_y
             xx += nx * nx

@@ -30,7 +30,7 @@ def _loop_into(acc: FloatArray, old: FloatArray, new: FloatArray) -> None:
         add_edge(acc, old[k, 0], old[k, 1], old[k - 1, 0], old[k - 1, 1])
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _change(old: FloatArray, new: FloatArray, size: int, kernel: FloatArray) -> FloatArray:
     """Return by how much the ink of each pixel of a square patch changes, blurred."""
     acc = np.zeros((size, size + 1))
@@ -59,7 +59,7 @@ def _blurred_across(values: FloatArray, size: int, kernel: FloatArray) -> FloatA
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@njit(error_model="numpy")
 def _moved(old: FloatArray, tip: int, dx: float, dy: float, reach: float) -> FloatArray:
     """Return a polyline with its tip moved, its sides bent along less and less."""
     new = old.copy()
