@@ -12,7 +12,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.bezier import ellipse_segments, flatten
 from zeichen.core.tracing import FitSettings, fit_contour, measure_deviation
 from zeichen.core.tracing.corner_search import arc_rms, corner_angles, pick_corners, sharpen
-from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, solve_small
+from zeichen.core.tracing.cubic_fit import fit_cubic, line_error
 from zeichen.core.tracing.local import cumulative_length
 from zeichen.core.tracing.sound_fit import count_crossings, fit_soundly
 
@@ -26,24 +26,6 @@ def square_loop(side: float, turn: float = 0.3) -> np.ndarray:
     corners = side / math.sqrt(2) * np.exp(1j * (np.arange(5) * math.pi / 2 + turn))
     points = np.stack([corners.real, corners.imag], axis=1) + side
     return even_loop(bezier.line_segments(points))
-
-
-@settings(max_examples=40)
-@given(
-    st.lists(st.floats(-5, 5), min_size=16, max_size=16), st.lists(st.floats(-5, 5), min_size=4, max_size=4)
-)
-def test_small_systems_are_solved_as_numpy_solves_them(values, right):
-    a = np.array(values).reshape(4, 4)
-    a = a @ a.T + np.eye(4)
-    b = np.array(right)
-    expected = np.linalg.solve(a, b)
-    mine = b.copy()
-    assert solve_small(a.copy(), mine, 4)
-    assert np.allclose(mine, expected, atol=1e-8)
-
-
-def test_a_singular_system_says_so():
-    assert not solve_small(np.zeros((4, 4)), np.zeros(4), 3)
 
 
 @settings(max_examples=30)

@@ -213,3 +213,31 @@ def test_half_of_a_symmetric_run_and_its_image_are_the_run(turn, where):
         )
         == 0
     )
+
+
+@settings(max_examples=20)
+@given(st.floats(-0.6, 0.6), st.floats(-0.6, 0.6))
+def test_a_move_alone_is_found_without_a_turn(dx, dy):
+    loop = leaf(0.7) + 60.0
+    outline = outline_of(loop)
+    turn, x, y = brought_onto(outline.ring + outline.centre - (dx, dy), outline.pieces, outline.centre, False)
+    assert turn == 1.0 and (x, y) == pytest.approx((dx, dy), abs=0.01)
+
+
+def test_outlines_of_other_sizes_or_shapes_are_not_laid_onto_each_other():
+    own = outline_of(leaf() + 60.0)
+    for other in (leaf(size=1.5) + 60.0, gear(9, radius=20.0) + 60.0, leaf()[:, ::-1] * (1.0, 0.4) + 60.0):
+        onto = outline_of(other)
+        assert not laid_onto(own.ring, False, onto.ring, onto.pieces, onto.centre, 0.1)[0]
+
+
+@given(st.floats(0, 3.1), st.floats(0.5, 3.0))
+def test_an_outlines_length_and_centre_are_its_own(turn, size):
+    loop = leaf(turn, size) + np.array((70.0, 55.0))
+    outline = outline_of(loop)
+    closed = np.vstack([loop, loop[:1]])
+    assert outline.length == pytest.approx(bezier.lengths_along(closed)[-1])
+    assert np.abs(outline.ring.mean(axis=0)).max() < 1e-9
+    apart = np.hypot(*(outline.ring - np.roll(outline.ring, 1, axis=0)).T)
+    # Even steps along the outline: chords are hardly shorter, least so where it bends.
+    assert apart.max() <= outline.length / len(outline.ring) + 1e-9 and apart.min() > 0.9 * apart.max()

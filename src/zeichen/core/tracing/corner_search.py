@@ -10,7 +10,7 @@ from numba import njit
 
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
-from zeichen.core.tracing.cubic_fit import solve_small
+from zeichen.core.tracing.circle_fit import circle_along
 from zeichen.core.tracing.local import side_estimate
 from zeichen.core.values import BoolArray, FloatArray
 
@@ -40,11 +40,7 @@ _STRAIGHT_PX = 0.08
 
 @njit(cache=True, error_model="numpy")
 def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool) -> float:
-    """Return how far, RMS, the points within reach on either side lie from one circle through them.
-
-    Source: the algebraic circle fit of I. Kasa, "A circle fitting procedure and its error analysis",
-    IEEE Transactions on Instrumentation and Measurement 25 (1976), from memory.
-    """
+    """Return how far, RMS, the points within reach on either side lie from one circle along them."""
     n = len(points)
     q = np.empty((160, 2))
     q[0, 0] = 0.0
@@ -67,20 +63,9 @@ def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed
             count += 1
     if count < 4:
         return np.inf
-    a = np.zeros((4, 4))
-    b = np.zeros(4)
-    for k in range(count):
-        x, y = q[k, 0], q[k, 1]
-        row = (x, y, 1.0)
-        square = x * x + y * y
-        for r in range(3):
-            b[r] -= row[r] * square
-            for c in range(3):
-                a[r, c] += row[r] * row[c]
-    if not solve_small(a, b, 3):
+    found, cx, cy, radius = circle_along(q, count, 1)
+    if not found:
         return 0.0  # All on one line: an arc of infinite radius.
-    cx, cy = -b[0] / 2, -b[1] / 2
-    radius = math.sqrt(max(cx * cx + cy * cy - b[2], 0.0))
     total = 0.0
     for k in range(count):
         off = norm(q[k, 0] - cx, q[k, 1] - cy) - radius

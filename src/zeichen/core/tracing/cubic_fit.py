@@ -20,32 +20,6 @@ _HOPELESS = 4.0
 
 
 @njit(cache=True, error_model="numpy")
-def solve_small(a: FloatArray, b: FloatArray, size: int) -> bool:
-    """Solve a symmetric system of up to four unknowns in place, the answer left in b."""
-    for k in range(size):
-        pivot = k
-        for r in range(k + 1, size):
-            if abs(a[r, k]) > abs(a[pivot, k]):
-                pivot = r
-        if abs(a[pivot, k]) < 1e-12:
-            return False
-        if pivot != k:
-            for c in range(size):
-                a[k, c], a[pivot, c] = a[pivot, c], a[k, c]
-            b[k], b[pivot] = b[pivot], b[k]
-        for r in range(k + 1, size):
-            f = a[r, k] / a[k, k]
-            for c in range(k, size):
-                a[r, c] -= f * a[k, c]
-            b[r] -= f * b[k]
-    for k in range(size - 1, -1, -1):
-        for c in range(k + 1, size):
-            b[k] -= a[k, c] * b[c]
-        b[k] /= a[k, k]
-    return True
-
-
-@njit(cache=True, error_model="numpy")
 def line_error(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray) -> float:
     """Return the largest distance of points, in rows of x and y, from a chord."""
     dx, dy = p3[0] - p0[0], p3[1] - p0[1]

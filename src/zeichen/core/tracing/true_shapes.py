@@ -4,12 +4,10 @@ import math
 
 import cv2
 import numpy as np
-from numba import njit
 
 from zeichen.core.geometry.bezier import CIRCLE_HANDLE
-from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain import Chain
-from zeichen.core.tracing.three_unknowns import solve_three
+from zeichen.core.tracing.circle_fit import circle_along
 from zeichen.core.values import FloatArray
 
 # Nor is one as good an arc as a quarter is if it turns by more than this.
@@ -22,17 +20,18 @@ _FAR = 3.0
 def make_circle(chain: Chain, within: float) -> bool:
     """Make a true circle, in four quarters, of a closed chain all whose points lie on one; returns whether.
 
-    Source: the circle through points by linear least squares, I. Kasa, IEEE Transactions on
-    Instrumentation and Measurement 25 (1976); the radius is then the mean distance.
+    The radius is the points' mean distance from the centre; see circle_along.
     """
     points = chain.points
     pace = max(1, len(points) // _GLANCED_AT)
     for step, limit in ((pace, _FAR * within), (1, within)):
-        x, y, radius, furthest = _circle(points, step)
-        if furthest > limit or chain.room < 5:
+        found, x, y, _ = circle_along(points, len(points), step)
+        centre = np.array([x, y])
+        off = points[::step] - centre
+        distance = np.hypot(off[:, 0], off[:, 1])
+        radius = float(distance.mean())
+        if not found or np.abs(distance - radius).max() > limit or chain.room < 5:
             return False
-    centre = np.array([x, y])
-    off = points - centre
     turn = np.unwrap(np.arctan2(off[:, 1], off[:, 0]))
     around = 1.0 if turn[-1] > turn[0] else -1.0
     if abs(abs(turn[-1] - turn[0]) - 2 * math.pi) > 0.5 * math.pi:
@@ -46,35 +45,6 @@ def make_circle(chain: Chain, within: float) -> bool:
         chain.handle[k] = CIRCLE_HANDLE * radius
     chain.line[:4] = chain.corner[:4] = chain.pinned[:4] = False
     return True
-
-
-@njit(cache=True, error_model="numpy")
-def _circle(points: FloatArray, step: int) -> tuple[float, float, float, float]:
-    """Return the centre (x, y) and radius of the circle along every so manieth point, and how far they are off it."""
-    count = mean_x = mean_y = 0.0
-    for k in range(0, len(points), step):
-        count += 1.0
-        mean_x += points[k, 0]
-        mean_y += points[k, 1]
-    mean_x, mean_y = mean_x / count, mean_y / count
-    xx = xy = yy = xs = ys = square = sx = sy = 0.0
-    for k in range(0, len(points), step):
-        x, y = points[k, 0] - mean_x, points[k, 1] - mean_y
-        r = x * x + y * y
-        xx, xy, yy, sx, sy = xx + x * x, xy + x * y, yy + y * y, sx + x, sy + y
-        xs, ys, square = xs + x * r, ys + y * r, square + r
-    if xx <= 0.0:
-        return mean_x, mean_y, 0.0, np.inf
-    x, y, _, det = solve_three(xx, xy, sx, yy, sy, count, xs, ys, square)
-    if abs(det) < 1e-12:
-        return mean_x, mean_y, 0.0, np.inf
-    x, y = mean_x + 0.5 * x, mean_y + 0.5 * y
-    radius, nearest, furthest = 0.0, np.inf, 0.0
-    for k in range(0, len(points), step):
-        away = norm(points[k, 0] - x, points[k, 1] - y)
-        radius += away / count
-        nearest, furthest = min(nearest, away), max(furthest, away)
-    return x, y, radius, max(furthest - radius, radius - nearest)
 
 
 def make_ellipse(chain: Chain, within: float) -> bool:
