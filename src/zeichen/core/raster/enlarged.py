@@ -157,20 +157,13 @@ def _kernel(x: FloatArray, a: float | None) -> FloatArray:
     return np.where(x <= 1, near, np.where(x < 2, far, 0.0))
 
 
-def _shares(count: int, factor: int, sharpness: float | None) -> tuple[FloatArray, AnyArray, AnyArray]:
-    """Return the entries, rows and columns of the matrix that enlarges a line; its last pixels are repeated."""
+def _dense_mixing(count: int, factor: int, sharpness: float | None) -> FloatArray:
+    """Return the matrix that enlarges a line of pixels; its last ones are repeated."""
     weights = _weights(factor, sharpness)
     phase, original, tap = np.meshgrid(np.arange(factor), np.arange(count), np.arange(4), indexing="ij")
     left = original - ((phase + 0.5) / factor < 0.5)
-    row = original * factor + phase
-    column = np.clip(left + tap - 1, 0, count - 1)
-    return weights[phase, tap].ravel(), row.ravel(), column.ravel()
-
-
-def _dense_mixing(count: int, factor: int, sharpness: float | None) -> FloatArray:
-    values, row, column = _shares(count, factor, sharpness)
     mixing = np.zeros((count * factor, count))
-    np.add.at(mixing, (row, column), values)
+    np.add.at(mixing, (original * factor + phase, np.clip(left + tap - 1, 0, count - 1)), weights[phase, tap])
     return mixing
 
 
