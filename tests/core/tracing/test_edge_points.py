@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 import pytest
+from cv2 import GaussianBlur, circle
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from skimage.measure import find_contours as reference_contours
@@ -12,8 +13,8 @@ from samples import disc_mask, picture_of
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, find_contours, trace
-from zeichen.core.tracing.edge_points import settle
-from zeichen.core.tracing.edge_profile import PER_PX, edge_profile
+from zeichen.core.tracing.edge_points import Edges, _share_of_eighth, settle
+from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, edge_profile
 from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_gaps_bridged
 
 
@@ -86,7 +87,6 @@ def test_contours_lie_where_the_reference_library_finds_them():
 
 
 def test_blur_is_told_from_the_picture():
-    from cv2 import GaussianBlur
 
     sharp = 255 - np.round(255 * disc_mask(120, (60, 60), 40, fine=8))
     for blur in (0.0, 0.45):
@@ -128,3 +128,32 @@ def test_the_tones_beside_an_edge_are_those_on_either_side():
     assert plainly_other(tones, 20.0, 250.0).all()
     assert not plainly_other(tones[:, ::-1], 20.0, 250.0).any()
     assert not plainly_other(np.array([[60.0, 100.0]]), 60.0, 255.0).any()
+
+
+@pytest.mark.parametrize("blur", [0.25, 0.35, 0.55, 0.75, 1.1, 1.65, 2.5])
+def test_any_blur_is_found_to_the_next_one_tried(blur):
+    """A large disc, blurred ten times as finely as its pixels and then summed up to them."""
+    fine = 10
+    big = np.full((64 * fine, 64 * fine), 255, np.uint8)
+    circle(big, (32 * fine + 3, 31 * fine), 20 * fine, 0, -1)
+    soft = GaussianBlur(big.astype(np.float32), (0, 0), blur * fine)
+    grey = np.round(soft.reshape(64, fine, 64, fine).mean(axis=(1, 3))).astype(np.uint8)
+    contours = find_contours(grey, level=127)
+    n = len(contours.points)
+    edges = Edges(
+        grey[:, :, None],
+        np.empty((0, 0), np.int32),
+        np.array([[0.0], [255.0]]),
+        contours.starts,
+        np.ones(len(contours), np.bool_),
+        np.zeros(n, np.int64),
+        np.ones(n, np.int64),
+    )
+    found, unexplained = edges.estimate_blur(contours.points)
+    near = BLURS_PX.index(blur)
+    assert found in BLURS_PX[near - 1 : near + 2] and unexplained < 0.02
+
+
+@given(st.floats(0, 1))
+def test_a_slants_share_of_an_eighth_is_its_angle_to_half_a_percent(slant):
+    assert _share_of_eighth(slant) == pytest.approx(math.atan(slant) / (math.pi / 4), abs=0.005)
