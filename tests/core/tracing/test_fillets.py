@@ -44,7 +44,7 @@ def test_a_rounded_corner_is_one_true_arc_that_touches_both_lines(sides, radius,
     assert chain.handle[arcs] == pytest.approx(4 / 3 * math.tan(bend / 4) * radius, rel=0.03)
     assert chain.handle[arcs, 0] == pytest.approx(chain.handle[arcs, 1], abs=1e-9)
     for k in arcs:
-        assert chain.angle[k, 0] == pytest.approx(chain.angle[k - 1, 1], abs=1e-9)
+        assert chain.angle[k, 0] == pytest.approx(chain.angle[(k - 1) % m, 1], abs=1e-9)
         assert chain.angle[k, 1] == pytest.approx(chain.angle[(k + 1) % m, 0], abs=1e-9)
     assert not chain.corner[:m].any()
 

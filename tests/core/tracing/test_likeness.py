@@ -14,7 +14,7 @@ from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, trace
-from zeichen.core.tracing.mirror import mirrored_from_half
+from zeichen.core.tracing.mirror import mirrored_from_half, symmetric
 from zeichen.core.tracing.outline_match import (
     best_fit,
     brought_onto,
@@ -42,6 +42,11 @@ def picture(*rings, size: int = 256) -> Picture:
 def signed(ring: np.ndarray) -> float:
     x, y = ring.T
     return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
+
+
+def measured_along(run: np.ndarray):
+    """What a trace would have measured of a closed run of curves."""
+    return outline_of(bezier.evaluate(run, np.linspace(0, 1, 40, endpoint=False)).reshape(-1, 2)).pieces
 
 
 def outlines(made: Picture):
@@ -198,7 +203,8 @@ def test_half_of_a_symmetric_run_and_its_image_are_the_run(turn, where):
     run = np.ascontiguousarray(run @ spin.T + (50.0, 60.0))
     across = spin @ (1.0, 0.0)
     curved = np.zeros(len(run), np.bool_)
-    whole = mirrored_from_half(run, curved, np.array([50.0, 60.0]), across, 0.05)
+    measured = measured_along(run)
+    whole = mirrored_from_half(run, curved, measured, np.array([50.0, 60.0]), across, 0.05)
     assert len(whole) == 4 and (whole[:, 0] == np.roll(whole[:, 3], 1, axis=0)).all()
     nodes = whole[:, 0] - (50.0, 60.0)
     images = nodes - 2 * (nodes @ across)[:, None] * across
@@ -206,13 +212,70 @@ def test_half_of_a_symmetric_run_and_its_image_are_the_run(turn, where):
         assert np.hypot(*(nodes - node).T).min() < 1e-9
     # Not its own image about another line.
     assert (
-        len(
-            mirrored_from_half(
-                run, np.zeros(len(run), np.bool_), np.array([50.0, 60.0]), spin @ (0.8, 0.6), 0.05
-            )
-        )
-        == 0
+        len(mirrored_from_half(run, curved, measured, np.array([50.0, 60.0]), spin @ (0.8, 0.6), 0.05)) == 0
     )
+
+
+def bowl(first: float, second: float) -> np.ndarray:
+    """A bowl upright about x = 50: a flat bottom curve with handles so long, two sides, a lid."""
+    bottom = [[30.0, 60.0], [30.0, 60.0 + first], [70.0, 60.0 + second], [70.0, 60.0]]
+    right = [[70.0, 60.0], [70.0, 50.0], [64.0, 40.0], [58.0, 34.0]]
+    left = [[42.0, 34.0], [36.0, 40.0], [30.0, 50.0], [30.0, 60.0]]
+    lid = [[58.0, 34.0], [52.0, 31.0], [48.0, 31.0], [42.0, 34.0]]
+    return np.array([bottom, right, lid, left])
+
+
+@given(st.floats(8, 14), st.floats(-3, 3))
+def test_a_curve_over_the_axis_crosses_it_where_it_did_whatever_its_handles(handle, more):
+    """Mirrored with the longer or the shorter one of its handles it bulged."""
+    run = bowl(handle + more, handle - more)
+    curved = np.zeros(4, np.bool_)
+    middle, across = np.array([50.0, 50.0]), np.array([1.0, 0.0])
+    whole = mirrored_from_half(run, curved, measured_along(run), middle, across, 3.0)
+    lowest = bezier.evaluate(whole, np.linspace(0, 1, 401)).reshape(-1, 2)[:, 1].max()
+    # Half-way between handles up, a curve has come three quarters of their mean length (Bernstein form).
+    assert lowest == pytest.approx(60 + 0.75 * handle, abs=0.2)
+    images = (whole * (-1, 1) + (100, 0))[:, ::-1]
+    assert np.abs(np.sort(images[:, 0, 0]) - np.sort(whole[:, 0, 0])).max() < 1e-9
+
+
+@pytest.mark.parametrize("spoiled", [0, 1])
+def test_of_two_halves_with_as_many_nodes_the_one_nearer_to_the_measured_outline_is_kept(spoiled):
+    run = bowl(11.0, 11.0)
+    measured = measured_along(run)
+    off = run.copy()
+    side = 3 if spoiled else 1
+    off[side, 1:3] += (0.8, 0.5)
+    whole = mirrored_from_half(
+        off, np.zeros(4, np.bool_), measured, np.array([50.0, 50.0]), np.array([1.0, 0.0]), 3.0
+    )
+    places = bezier.evaluate(whole, np.linspace(0, 1, 100)).reshape(-1, 2)
+    exact = bezier.evaluate(run, np.linspace(0, 1, 2000)).reshape(-1, 2)
+    gaps = np.hypot(*(places[:, None] - exact).transpose(2, 0, 1)).min(axis=1)
+    assert gaps.max() < 0.05
+
+
+@pytest.mark.parametrize("turn_deg", [0.25, 0.4, -0.3])
+def test_what_is_turned_by_nearly_a_quarter_keeps_its_turn(turn_deg):
+    """Half a degree is 0.3 px over a leaf of 60: its image is that far off an upright axis, and not off its own."""
+    t = np.linspace(0, 2 * math.pi, 400, endpoint=False)
+    drop = np.column_stack([30 * np.cos(t) + 6 * np.cos(2 * t), 14 * np.sin(t)])
+    outline = outline_of(spun(drop, math.radians(turn_deg), (60.0, 60.0)))
+    found, turn, _, _, off = laid_onto(outline.ring, True, outline.ring, outline.pieces, outline.centre, 0.15)
+    assert found and off < 0.02
+    assert math.degrees(math.atan2(turn.imag, turn.real)) == pytest.approx(2 * turn_deg, abs=0.02)
+
+
+def test_what_is_not_quite_symmetric_stays_so():
+    """One side of a bowl stands out by 0.4 px more than the other."""
+    run = bowl(11.0, 11.0)
+    run[3, 1:3] -= (0.55, 0.0)
+    loop = bezier.evaluate(run, np.linspace(0, 1, 60, endpoint=False)).reshape(-1, 2)
+    outline = outline_of(loop)
+    lines = np.zeros(4, np.bool_)
+    kept = symmetric(run, lines, outline.ring, outline.centre, outline.pieces, 0.5, 0.1, 1.0)
+    assert len(kept) == 0
+    assert len(symmetric(run, lines, outline.ring, outline.centre, outline.pieces, 0.5, 0.5, 1.0)) == 4
 
 
 @settings(max_examples=20)

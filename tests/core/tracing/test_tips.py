@@ -16,6 +16,7 @@ from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.tips import settle_tips
 
 SIZE = 160
+TOLERANCE_PX = 0.14
 
 
 def wedge(turn: float, at: tuple[float, float], inner_deg: float = 40.0) -> np.ndarray:
@@ -30,8 +31,14 @@ def drawn(*rings: np.ndarray) -> tuple[list, EdgePoints]:
     shares = coverage([ring if signed(ring) > 0 else ring[::-1] for ring in rings], SIZE, SIZE)
     grey = np.round(255 * (1 - np.clip(np.abs(shares), 0, 1))).astype(np.uint8)
     edge = settle(grey, find_contours(grey, level=127), ink=0, paper=255, level=127.5)
-    fit = FitSettings(tolerance_px=0.14, blur_px=edge.blur_px, noise_px=edge.noise_px, calm=True)
+    fit = FitSettings(tolerance_px=TOLERANCE_PX, blur_px=edge.blur_px, noise_px=edge.noise_px, calm=True)
     return [fit_chain(edge.contours[k], fit) for k in range(len(edge.contours))], edge
+
+
+def settled(chains: list, edge: EdgePoints) -> list[int]:
+    return settle_tips(
+        chains, edge.ink, pixel_px=edge.pixel_px, blur_px=edge.blur_px, tolerance_px=TOLERANCE_PX
+    )
 
 
 def signed(ring: np.ndarray) -> float:
@@ -48,7 +55,7 @@ def nearest_node(chains, place: np.ndarray) -> float:
 def test_a_slender_tip_is_put_where_it_is(turn, inner_deg, dx, dy):
     ring = wedge(turn, (80 + dx, 80 + dy), inner_deg)
     chains, edge = drawn(ring)
-    changed = settle_tips(chains, edge.ink, pixel_px=edge.pixel_px, blur_px=edge.blur_px)
+    changed = settled(chains, edge)
     assert changed == [0]
     for corner in ring:
         assert nearest_node(chains, corner) < 0.35
@@ -63,10 +70,10 @@ def test_several_outlines_have_their_tips_as_each_alone():
         wedge(5.4, (24.0, 138.0)),
     ]
     together, edge = drawn(*rings)
-    settle_tips(together, edge.ink, pixel_px=edge.pixel_px, blur_px=edge.blur_px)
+    settled(together, edge)
     for ring in rings:
         alone, own = drawn(ring)
-        settle_tips(alone, own.ink, pixel_px=own.pixel_px, blur_px=own.blur_px)
+        settled(alone, own)
         nodes = alone[0].node[: alone[0].count]
         assert max(nearest_node(together, node) for node in nodes) < 0.02
 
@@ -76,9 +83,9 @@ def test_tips_are_the_same_however_few_are_looked_at_at_once(monkeypatch, at_onc
     rings = [wedge(0.3, (20.0, 22.4)), wedge(2.2, (130.3, 30.0)), wedge(4.0, (120.0, 140.6))]
     whole, edge = drawn(*rings)
     parts, _ = drawn(*rings)
-    first = settle_tips(whole, edge.ink, pixel_px=edge.pixel_px, blur_px=edge.blur_px)
+    first = settled(whole, edge)
     monkeypatch.setattr(tips, "_TIPS_AT_ONCE", at_once)
-    assert settle_tips(parts, edge.ink, pixel_px=edge.pixel_px, blur_px=edge.blur_px) == first
+    assert settled(parts, edge) == first
     for one, other in zip(whole, parts, strict=True):
         assert (one.node[: one.count] == other.node[: other.count]).all()
 
@@ -87,7 +94,7 @@ def test_round_outlines_have_no_tips_to_settle():
     t = np.arange(200) * 2 * math.pi / 200
     chains, edge = drawn(np.column_stack([80 + 40 * np.cos(t), 80 + 30 * np.sin(t)]))
     before = chains[0].node[: chains[0].count].copy()
-    assert settle_tips(chains, edge.ink, pixel_px=edge.pixel_px, blur_px=edge.blur_px) == []
+    assert settled(chains, edge) == []
     assert (chains[0].node[: chains[0].count] == before).all()
 
 
@@ -102,7 +109,7 @@ def test_a_small_round_end_is_not_made_a_tip(turn, radius):
         angle = math.pi / 4 + k * math.pi / 2 + np.linspace(-math.pi / 4, math.pi / 4, 24)
         arcs.append(centre + radius * np.column_stack([np.cos(angle), np.sin(angle)]))
     chains, edge = drawn(spun(np.concatenate(arcs), turn, (80.2, 79.7)))
-    settle_tips(chains, edge.ink, pixel_px=edge.pixel_px, blur_px=edge.blur_px)
+    settled(chains, edge)
     short = radius * (math.sqrt(2) - 1)
     for corner in spun(corners, turn, (80.2, 79.7)):
         assert nearest_node(chains, corner) > 0.7 * short

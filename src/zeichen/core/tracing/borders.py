@@ -410,7 +410,7 @@ def _settled(course: Course, chain: Chain, fit: FitSettings, seen: Seen) -> Floa
     """Return the curves of a course's chain with its corners where the colours are."""
     course.chain, course.allowed_px = None, fit.allowed_px
     call_back(chain, fit)
-    if settle_local_tips(chain, seen, blur_px=fit.blur_px):
+    if settle_local_tips(chain, seen, blur_px=fit.blur_px, tolerance_px=fit.allowed_px):
         call_back(chain, fit, keep_corners=True)
     curves = chain.curves()
     gone = set(astray(chain, fit))

@@ -74,6 +74,10 @@ class Chain:
         starts = (np.array(segments, dtype=np.int64) - joint_fit.WINDOW // 2) % m
         self._work(chain_work.REFINE, 0.0, starts if m > joint_fit.WINDOW else starts[:1], rounds)
 
+    def straighten(self, tolerance: float, *, rounds: int = 6) -> None:
+        """Refine the chain and make lines of what then is nearly straight."""
+        self._work(chain_work.STRAIGHTEN, tolerance, _ALL_OVER, rounds)
+
     def thin(self, tolerance: float) -> None:
         """Take out the nodes that the chain does without; pinned ones stay."""
         self._work(chain_work.THIN, tolerance, _ALL_OVER, 0)
@@ -222,6 +226,8 @@ class Chain:
         sides = [float(np.linalg.norm(self.node[j % m] - tip)) for j in (k - 1, k + 1)]
         if back > _SIDE_SHARE * min(sides):
             return
+        if k == 0:
+            self._count_from_earlier()
         self._double_node(k)
         self.node[k] = tip - back * np.array([math.cos(incoming), math.sin(incoming)])
         self.node[k + 1] = tip + back * np.array([math.cos(outgoing), math.sin(outgoing)])
@@ -237,6 +243,14 @@ class Chain:
         # With the corner gone its points have their say again: nothing else holds the arc.
         beside = np.linalg.norm(self.points - tip, axis=1) < back + _BESIDE_ARC_PX
         self.weight[beside] = np.maximum(self.weight[beside], _ARC_WEIGHT)
+
+    def _count_from_earlier(self) -> None:
+        """Number the points from the middle of the last segment on, so that the first one may begin earlier."""
+        n, m = len(self.points), self.count
+        ahead = (n + int(self.first[0]) - int(self.first[m - 1])) // 2
+        for name in ("points", "weight", "at"):
+            setattr(self, name, np.roll(getattr(self, name), ahead, axis=0))
+        self.first[:m] += ahead
 
     def _double_node(self, k: int) -> None:
         """Make room after node k: a second one like it, and a second segment like the one after it."""

@@ -12,7 +12,7 @@ from zeichen.core.tracing.joint_fit import refine, starts_around, sweep_starts
 from zeichen.core.tracing.thin_out import thin_out
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
-REFINE, SPLIT, POLISH, THIN = range(4)
+REFINE, SPLIT, POLISH, THIN, STRAIGHTEN = range(5)
 # Lines longer than this are the artist's own and never become part of a curve, px.
 _LONG_LINE_PX = 12.0
 _LEAST_POINTS = 5
@@ -38,7 +38,9 @@ def work(
     starts: AnyArray,
     amount: int,
 ) -> int:
-    """Refine, split, polish or thin out the chain in the first m entries of its arrays; returns how many nodes it has.
+    """Refine, split, polish, thin out or straighten the chain in the first m entries of its arrays.
+
+    Returns how many nodes it has.
 
     starts, amount: to refine, where windows start (nowhere: all over) and their rounds; to split, how many points
     each part keeps.
@@ -49,13 +51,14 @@ def work(
         )
     if what == THIN:
         spread_all(q, u, first[:m], m if closed else m - 1, closed)
-    steps = 1 if what == REFINE else 0 if what == SPLIT else 3
+    steps = 1 if what == REFINE else 0 if what == SPLIT else 2 if what == STRAIGHTEN else 3
     for step in range(2 if what == THIN else 0, steps):
         segments = m if closed else m - 1
         rounds = amount
-        if what == REFINE and len(starts) == 0:
+        as_it_is = what == REFINE or (what == STRAIGHTEN and step == 0)
+        if as_it_is and len(starts) == 0:
             starts = sweep_starts(segments, 1, closed)
-        if what != REFINE:
+        if not as_it_is:
             if step == 0:
                 _part_lines(m, line, corner, closed)
                 spread_all(q, u, first[:m], segments, closed)

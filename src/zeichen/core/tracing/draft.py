@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.loops import around
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.breaks import fit_section
 from zeichen.core.tracing.corner_search import corner_angles, pick_corners, sharpen
 from zeichen.core.tracing.fit_settings import Spans
@@ -21,6 +22,8 @@ _SLENDER_DEG = 150.0
 _PEN_SHARE = 0.6
 # What looks like a bend of a radius of more than so many widths is none of a pen's corners; points err by so much, px.
 _BEND_WIDTHS, _BEND_PX = 0.65, 0.4
+# A line as long as this is found again from either of its halves, px.
+_SHORTEST_HALVED_PX = 24.0
 
 
 @njit(cache=True, error_model="numpy")
@@ -109,12 +112,87 @@ def draft(
             handle,
             filled,
         )
+    if smooth and closed:
+        begin = _middle_of_longest_line(length, n, filled, first_point, line, vertices[0], node)
+        if begin >= 0:
+            # Cut open on a line rather than in a bend, which then need not have a node in its middle.
+            corner[0] = False
+            filled = fit_section(
+                points,
+                weight,
+                length,
+                begin,
+                begin + n,
+                vertices[0],
+                vertices[0],
+                True,
+                skip,
+                reach,
+                spans.tolerance,
+                spans.straight,
+                True,
+                node,
+                first_point,
+                line,
+                corner,
+                angle,
+                handle,
+                0,
+            )
+            if filled > 2 and line[0] and line[filled - 1]:
+                filled -= 1
+                for k in range(filled):
+                    first_point[k], line[k], corner[k] = first_point[k + 1], line[k + 1], corner[k + 1]
+                    for axis in range(2):
+                        node[k, axis], angle[k, axis], handle[k, axis] = (
+                            node[k + 1, axis],
+                            angle[k + 1, axis],
+                            handle[k + 1, axis],
+                        )
+                if first_point[0] >= n:
+                    first_point[:filled] -= n
+                x, y = node[0, 0] - node[filled - 1, 0], node[0, 1] - node[filled - 1, 1]
+                angle[filled - 1, 0] = angle[filled - 1, 1] = math.atan2(y, x)
+                handle[filled - 1, 0] = handle[filled - 1, 1] = norm(x, y) / 3
     if not closed:
         node[filled, 0], node[filled, 1] = vertices[-1, 0], vertices[-1, 1]
         first_point[filled] = n
         corner[filled] = True
         filled += 1
     return filled, smooth
+
+
+@njit(error_model="numpy")
+def _middle_of_longest_line(
+    length: FloatArray,
+    n: int,
+    count: int,
+    first_point: AnyArray,
+    line: BoolArray,
+    place: FloatArray,
+    node: FloatArray,
+) -> int:
+    """Return the point half-way along the longest line of a closed run, and put the middle of it into place.
+
+    Negative if none is long enough to be found again by either half.
+    """
+    longest, found = _SHORTEST_HALVED_PX, -1
+    for k in range(count):
+        if not line[k]:
+            continue
+        j = around(k + 1, count)
+        size = norm(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
+        if size > longest:
+            longest, found = size, k
+    if found < 0:
+        return -1
+    j = around(found + 1, count)
+    for axis in range(2):
+        place[axis] = 0.5 * (node[found, axis] + node[j, axis])
+    at, stop = first_point[found], first_point[j] + (n if j <= found else 0)
+    while at < stop and gap_between(length, first_point[found], at, n) < 0.5 * longest:
+        at += 1
+    return int(around(at, n))
 
 
 @njit(error_model="numpy")

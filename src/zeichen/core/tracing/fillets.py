@@ -129,9 +129,11 @@ def _arc_between(
     size = max(norm(in_x, in_y), 1e-9) * math.cos(turn / 2)
     in_x, in_y = in_x / size, in_y / size
     low, high = start + count // 5, start + count - count // 5
-    radius = 0.0
+    nearest = math.inf
     for i in range(low, high):
-        radius += norm(q[around(i, n), 0] - tip_x, q[around(i, n), 1] - tip_y) / (high - low)
+        nearest = min(nearest, norm(q[around(i, n), 0] - tip_x, q[around(i, n), 1] - tip_y))
+    # An arc stays so far from its tip; far smaller ones fit the points best among their like, too.
+    radius = nearest / (1.0 / math.cos(turn / 2) - 1.0)
     for _ in range(_ROUNDS):
         # By Gauss and Newton: points lie best on a circle round the tip plus so many radii inwards.
         top = bottom = 0.0

@@ -8,18 +8,23 @@ from numba import njit
 from zeichen.core.geometry.cells import Pieces, cell_size, into_cells
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.meeting import pieces_along
+from zeichen.core.geometry.nearest import way_to_nearest
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_geometry import draw_line
-from zeichen.core.tracing.outline_match import furthest_off, laid_onto
+from zeichen.core.tracing.outline_match import furthest_off, laid_onto, mirrored
 from zeichen.core.values import BoolArray, FloatArray
 
 # Curves are looked at in so many steps, or as pieces this near to them, px.
 _STEPS = 24
+# Of which of two halves is nearer, so many places on each curve tell.
+_LOOKS = 8
 _FLATTEN_PX = 0.01
 # A node this near to the axis lies on it.
 _ON_AXIS_PX = 0.6
 # A handle this near to square across the axis belongs to a smooth node.
 _SMOOTH_COS = math.cos(math.radians(12.0))
+# A handle rises along the axis by this share of its length at least, to tell from where a curve crosses it.
+_SLANTED = 0.2
 
 
 @njit(cache=True, error_model="numpy")
@@ -30,6 +35,7 @@ def symmetric(
     centre: FloatArray,
     pieces: Pieces,
     within: float,
+    alike: float,
     near: float,
 ) -> FloatArray:
     """Return a closed run of curves made of half of another and its image; empty if its outline is not symmetric.
@@ -43,32 +49,57 @@ def symmetric(
         Its measured outline; see Outline.
     within : float
         How far the outline may be from its own image for a look at it, px.
+    alike : float
+        How far nine in ten places on it may be from the image: near corners the rest differs by chance.
     near : float
         How far the new run may be from the old one, px.
     """
     # Mirrored at a line through the middle in direction f, z becomes e^(2if) times its conjugate.
-    found, turn, x, y, _ = laid_onto(ring, True, ring, pieces, centre, within)
-    if not found:
+    found, turn, x, y, off = laid_onto(ring, True, ring, pieces, centre, within)
+    if not found or (off > alike and _mostly_off(mirrored(ring), turn, x, y, centre, pieces) > alike):
         return np.empty((0, 4, 2))
     half = 0.5 * math.atan2(turn.imag, turn.real)
     across = np.array([-math.sin(half), math.cos(half)])
     # How far the image lies from the loop tells where the axis truly runs.
     middle = centre + across * (0.5 * (x * across[0] + y * across[1]))
-    out: FloatArray = mirrored_from_half(segments, lines, middle, across, near)
+    out: FloatArray = mirrored_from_half(segments, lines, pieces, middle, across, near)
     return out
+
+
+@njit(error_model="numpy")
+def _mostly_off(
+    ring: FloatArray, turn: complex, x: float, y: float, centre: FloatArray, pieces: Pieces
+) -> float:
+    """Return how far at most nine in ten samples of a ring, turned and moved, are from the nearest piece."""
+    off = np.empty(len(ring))
+    for k in range(len(ring)):
+        spun = turn * complex(ring[k, 0], ring[k, 1])
+        way_x, way_y, _ = way_to_nearest(spun.real + centre[0] + x, spun.imag + centre[1] + y, pieces)
+        off[k] = norm(way_x, way_y)
+    off.sort()
+    return float(off[(9 * len(off)) // 10])
 
 
 @njit(cache=True, error_model="numpy")
 def mirrored_from_half(
-    segments: FloatArray, lines: BoolArray, middle: FloatArray, across: FloatArray, within: float
+    segments: FloatArray,
+    lines: BoolArray,
+    pieces: Pieces,
+    middle: FloatArray,
+    across: FloatArray,
+    within: float,
 ) -> FloatArray:
-    """Return a closed run of curves made of one half of another and its image, the half with fewer nodes.
+    """Return a closed run of curves made of one half of another and its image.
+
+    The half with fewer nodes, or else the one nearer to what was measured.
 
     Parameters
     ----------
     segments : (n, 4, 2) float array, px
     lines : (n,) bool array
         Which of them are straight.
+    pieces : Pieces
+        Of the measured outline.
     middle, across : (2,) float arrays
         A place on the axis, and the direction square to it.
     within : float
@@ -80,7 +111,7 @@ def mirrored_from_half(
         Empty if the run does not cross its axis twice, or its halves differ by more.
     """
     cuts = _crossings(segments, middle, across)
-    count, fewest = len(segments), 0
+    count, fewest, least = len(segments), 0, np.inf
     begin = stop = 0
     starts_on_axis = ends_on_axis = False
     for half in range(2 if len(cuts) == 2 else 0):
@@ -91,15 +122,38 @@ def mirrored_from_half(
         low -= int(start == low - 1)
         high += int(end == high + 1)
         nodes = 2 * (high - low) + int(start < 0) + int(end < 0)
-        if high > low and (fewest == 0 or nodes < fewest):
-            fewest, begin, stop = nodes, low, high
+        if high <= low or (fewest and nodes > fewest):
+            continue
+        # Blur rounds both halves alike.
+        off = _off(segments, low, high, pieces)
+        if fewest == 0 or nodes < fewest or off < least:
+            fewest, least, begin, stop = nodes, off, low, high
             starts_on_axis, ends_on_axis = start >= 0, end >= 0
     out = np.empty((fewest, 4, 2))
     if fewest:
-        _fill(out, segments, lines, begin, stop, starts_on_axis, ends_on_axis, middle, across)
+        _fill(out, segments, lines, begin, stop, starts_on_axis, ends_on_axis, cuts, middle, across)
         if not _near(out, segments, within):
             return out[:0]
     return out
+
+
+@njit(error_model="numpy")
+def _off(segments: FloatArray, begin: int, stop: int, pieces: Pieces) -> float:
+    """Return how far, squared and on average, some of a closed run's curves lie from the nearest pieces."""
+    total = 0.0
+    for k in range(begin, stop):
+        curve = segments[around(k, len(segments))]
+        for step in range(_LOOKS):
+            t = (step + 0.5) / _LOOKS
+            u = 1.0 - t
+            b0, b1, b2, b3 = u * u * u, 3.0 * u * u * t, 3.0 * u * t * t, t * t * t
+            x, y, _ = way_to_nearest(
+                b0 * curve[0, 0] + b1 * curve[1, 0] + b2 * curve[2, 0] + b3 * curve[3, 0],
+                b0 * curve[0, 1] + b1 * curve[1, 1] + b2 * curve[2, 1] + b3 * curve[3, 1],
+                pieces,
+            )
+            total += x * x + y * y
+    return total / ((stop - begin) * _LOOKS)
 
 
 @njit(error_model="numpy")
@@ -153,6 +207,7 @@ def _fill(
     stop: int,
     starts_on_axis: bool,
     ends_on_axis: bool,
+    cuts: FloatArray,
     middle: FloatArray,
     across: FloatArray,
 ) -> None:
@@ -169,7 +224,9 @@ def _fill(
         else:
             # After the half, or after its image: there run the curve's other way round.
             k, kept = (around(stop, count), 0) if end else (around(begin - 1, count), 3)
-            _across_axis(segments[k], lines[k], kept, middle, across, out[half if end else len(out) - 1])
+            cut = cuts[0] if math.floor(cuts[0]) == k else cuts[1]
+            into = out[half if end else len(out) - 1]
+            _across_axis(segments[k], lines[k], kept, cut - k, middle, across, into)
     image = half + int(not ends_on_axis)
     for k in range(half):
         for i in range(4):
@@ -208,17 +265,40 @@ def _square_up(curve: FloatArray, straight: bool, node: int, middle: FloatArray,
 
 @njit(error_model="numpy")
 def _across_axis(
-    segment: FloatArray, straight: bool, kept: int, middle: FloatArray, across: FloatArray, out: FloatArray
+    segment: FloatArray,
+    straight: bool,
+    kept: int,
+    cut: float,
+    middle: FloatArray,
+    across: FloatArray,
+    out: FloatArray,
 ) -> None:
     """Write the symmetric curve across the axis between a segment's kept end and its image.
 
-    It begins at the kept end if that is the segment's start (0), and ends there if it is its end (3).
+    It begins at the kept end if that is the segment's start (0), and ends there if it is its end (3). cut: the
+    segment's parameter on the axis. Its two handles differ by chance: the new ones are as long as lets the curve
+    cross the axis at the same place.
     """
     handle = 1 if kept == 0 else 2
+    hx, hy = segment[handle, 0] - segment[kept, 0], segment[handle, 1] - segment[kept, 1]
+    size = norm(hx, hy)
+    other = norm(segment[3 - handle, 0] - segment[3 - kept, 0], segment[3 - handle, 1] - segment[3 - kept, 1])
+    usual = 0.5 * (size + other)
+    along = hy * across[0] - hx * across[1]
+    share = 1.0
+    if abs(along) > _SLANTED * size:
+        u = 1.0 - cut
+        b0, b1, b2, b3 = u * u * u, 3.0 * u * u * cut, 3.0 * u * cut * cut, cut * cut * cut
+        x = b0 * segment[0, 0] + b1 * segment[1, 0] + b2 * segment[2, 0] + b3 * segment[3, 0]
+        y = b0 * segment[0, 1] + b1 * segment[1, 1] + b2 * segment[2, 1] + b3 * segment[3, 1]
+        rise = (y - segment[kept, 1]) * across[0] - (x - segment[kept, 0]) * across[1]
+        # Half-way between two handles, a curve has come three quarters of their rise.
+        share = min(max(rise / (0.75 * along), 0.5 * usual / size), 2.0 * usual / size)
     for axis in range(2):
-        out[kept, axis], out[handle, axis] = segment[kept, axis], segment[handle, axis]
-    _image(segment[kept], middle, across, out[3 - kept])
-    _image(segment[handle], middle, across, out[3 - handle])
+        out[kept, axis] = segment[kept, axis]
+        out[handle, axis] = segment[kept, axis] + share * (segment[handle, axis] - segment[kept, axis])
+    _image(out[kept], middle, across, out[3 - kept])
+    _image(out[handle], middle, across, out[3 - handle])
     if straight:
         draw_line(out, out[0], out[3])
 

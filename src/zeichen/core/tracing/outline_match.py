@@ -22,6 +22,9 @@ from zeichen.core.values import FAST_SUMS, AnyArray, FloatArray
 _SAMPLES = 192
 # A turn this near to a quarter is one.
 _SNAP_RAD = 0.01
+# But not if samples then are off by more than this share of what is allowed, and by clearly less as it was.
+_QUARTER_SHARE = 0.4
+_CLEARLY = 0.7
 # A move is looked for until it changes by no more than this, px, and so is a turn, by what its lever of 100 px moves.
 _SHIFT_PX, _TURN_RAD = 0.002, 2e-5
 _ROUNDS = 4
@@ -113,7 +116,24 @@ def laid_onto(
     shift, turn, left = best_fit(goal, ring)
     if left > _WORTH_A_LOOK * within * within:
         return False, turn, 0.0, 0.0, np.inf
-    turn = snapped(turn)
+    square = snapped(turn)
+    found, x, y, off = _settled(ring, shift, square, pieces, centre)
+    if is_quarter(square) and off > _QUARTER_SHARE * within:
+        # What merely is turned by nearly a quarter lies better as it is.
+        as_it_is, its_x, its_y, nearer = _settled(ring, shift, turn, pieces, centre)
+        if nearer < _CLEARLY * off:
+            return True, as_it_is, its_x, its_y, nearer
+    return True, found, x, y, off
+
+
+@njit(error_model="numpy")
+def _settled(
+    ring: FloatArray, shift: int, turn: complex, pieces: Pieces, centre: FloatArray
+) -> tuple[complex, float, float, float]:
+    """Return the turn and the move that put a ring on an outline, from a turn nearby, and how far its furthest is off.
+
+    A turn by a quarter stays one. shift: by how many samples the ring is ahead.
+    """
     placed = np.empty_like(ring)
     for k in range(len(ring)):
         i = around(k - shift, len(ring))
@@ -124,7 +144,7 @@ def laid_onto(
     for k in range(len(placed)):
         spun = more * complex(placed[k, 0] - centre[0], placed[k, 1] - centre[1])
         placed[k, 0], placed[k, 1] = spun.real + centre[0] + x, spun.imag + centre[1] + y
-    return True, turn * more, x, y, furthest_off(placed, pieces)
+    return turn * more, x, y, furthest_off(placed, pieces)
 
 
 @njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)

@@ -81,7 +81,7 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
     if crossings == 0 and len(paths) <= _MOST_COMPARED:
         # However coarse the curves may be, equal parts are as alike as the picture shows them.
         near = max(min(settings.tolerance_px, _ALIKE_PX * edge.pixel_px), 4.0 * edge.noise_px)
-        alike = draw_alike(paths, loops, tolerance_px=near)
+        alike = draw_alike(paths, loops, tolerance_px=near, noise_px=edge.noise_px)
         if (
             any(one is not other for one, other in zip(alike, paths, strict=True))
             and count_crossings(alike) == 0

@@ -75,7 +75,14 @@ def fit_soundly(
         strayed.append(call_back(chain, settings))
         chains.append(chain)
     if ink is not None:
-        for k in settle_tips(chains, ink, pixel_px=settings.pixel_px, blur_px=settings.blur_px):
+        moved = settle_tips(
+            chains,
+            ink,
+            pixel_px=settings.pixel_px,
+            blur_px=settings.blur_px,
+            tolerance_px=settings.allowed_px,
+        )
+        for k in moved:
             strayed[k] = call_back(chains[k], settings)
     paths = [
         _held(chain, loop, settings, gone) for chain, loop, gone in zip(chains, loops, strayed, strict=True)

@@ -123,11 +123,13 @@ def _open_part(
         over = passed[at[1:]] > passed[at[:-1]]
         detour = float((bezier.arc_lengths(curves[over]) - way[over]).sum())
         winds = detour > _DETOUR * float(step[gaps].sum()) + 0.2
-        if winds or _leaves_ink(curves, half):
+        if winds or _over_paper(curves, half):
             points, gaps = _bridged(points, gaps)
             # Bridges begin at corners: all points must speak, or nothing holds the curve there.
             chain, step = fit_open(points, fit, hushed=False), _steps(points)
             curves = chain.curves()
+            if over_paper := _over_paper(curves, half):
+                return following_points(curves, points, over_paper)
     if astray := _overlong(chain, curves, step, gaps):
         chain.start_over(astray, fit.allowed_px, keep_corners=True)
         curves = chain.curves()
@@ -136,10 +138,11 @@ def _open_part(
     return curves
 
 
-def _leaves_ink(curves: FloatArray, half: FloatArray) -> bool:
-    """Return whether some curves run over paper."""
+def _over_paper(curves: FloatArray, half: FloatArray) -> set[int]:
+    """Return which curves run over paper somewhere."""
     places = bezier.evaluate(curves, _SEEN_AT).reshape(-1, 2)
-    return bool((rooms(half, np.ascontiguousarray(places)) < _OUTSIDE_PX).any())
+    outside = rooms(half, np.ascontiguousarray(places)) < _OUTSIDE_PX
+    return set(np.nonzero(outside.reshape(len(curves), -1).any(axis=1))[0].tolist())
 
 
 def _ways(chain: Chain, step: FloatArray) -> tuple[AnyArray, FloatArray]:

@@ -37,7 +37,9 @@ _TIPS_AT_ONCE = 4096
 _BAND_PX = 16.0
 
 
-def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: float) -> list[int]:
+def settle_tips(
+    chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: float, tolerance_px: float
+) -> list[int]:
     """Move the corners of closed chains to where the picture's ink wants them, and round those that were.
 
     Returns which chains were changed.
@@ -48,6 +50,8 @@ def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: floa
     ink : Ink
     pixel_px, blur_px : float
         Side of the picture's own pixels, and the blur beside them.
+    tolerance_px : float
+        How far curves may be from their points.
     """
     tips = [_tips(chain) for chain in chains]
     owner = np.repeat(np.arange(len(chains)), [len(each) for each in tips])
@@ -72,10 +76,12 @@ def settle_tips(chains: list[Chain], ink: Ink, *, pixel_px: float, blur_px: floa
         )  # fmt: skip
         for tip, move in zip(some[fits].tolist(), found[fits].tolist(), strict=True):
             moves.setdefault(int(owner[tip]), {})[int(corners[tip])] = tuple(move)
-    return [number for number, found in moves.items() if _put(chains[number], found, pixel_px)]
+    return [number for number, found in moves.items() if _put(chains[number], found, pixel_px, tolerance_px)]
 
 
-def _put(chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: float) -> bool:
+def _put(
+    chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: float, tolerance_px: float
+) -> bool:
     """Move corners (x, y) or round them by a radius, in own pixels; returns whether there were any."""
     for k, (dx, dy, radius) in found.items():
         if radius == 0.0:
@@ -84,12 +90,17 @@ def _put(chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: f
     # From the last on: rounding a corner adds a node after it.
     for k in sorted((k for k, (_, _, radius) in found.items() if radius > 0.0), reverse=True):
         chain.round_off(k, found[k][2] * pixel_px)
-    if found:
+    if any(radius > 0.0 for _, _, radius in found.values()):
+        # Sides that bent towards a corner that was none need not do so any longer.
+        chain.straighten(tolerance_px)
+    elif found:
         chain.refine()
     return bool(found)
 
 
-def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray], *, blur_px: float) -> bool:
+def settle_local_tips(
+    chain: Chain, seen: Callable[[int, int, int], FloatArray], *, blur_px: float, tolerance_px: float
+) -> bool:
     """Move the corners of one chain to where the two colours beside it want them; returns whether any moved.
 
     Parameters
@@ -100,6 +111,8 @@ def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray],
         Returns the share of the right-hand colour in the square of pixels around, nan where neither is.
     blur_px : float
         The picture's blur beside its pixels.
+    tolerance_px : float
+        How far curves may be from their points.
     """
     kernel, half = _kernel(blur_px)
     curve = chain.curves()
@@ -120,7 +133,7 @@ def settle_local_tips(chain: Chain, seen: Callable[[int, int, int], FloatArray],
             drawn = cv2.GaussianBlur(drawn, (0, 0), blur_px, borderType=cv2.BORDER_REPLICATE)
         rest = np.where(np.isnan(share), 0.0, share - drawn)
         found[k] = fit_tip(np.ascontiguousarray(rest), line, _SIDE_POINTS, reach, kernel, _FURTHEST_PX)
-    return _put(chain, found, 1.0)
+    return _put(chain, found, 1.0, tolerance_px)
 
 
 def _tips(chain: Chain) -> AnyArray:
