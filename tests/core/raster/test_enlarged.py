@@ -38,6 +38,23 @@ def test_a_crisp_picture_was_not_enlarged(factor):
     assert own_pixels(leaf(240), factor) is None
 
 
+@pytest.mark.parametrize("factor", [2, 3, 4])
+@pytest.mark.parametrize("blur", [0.6, 0.8, 1.1, 1.5, 2.2])
+@pytest.mark.parametrize("noise", [0.0, 4.0])
+def test_a_picture_that_is_merely_soft_was_not_enlarged(factor, blur, noise):
+    """However well fewer pixels would explain it: it is explained as well counted from any other pixel on."""
+    soft = cv2.GaussianBlur(leaf(240).astype(float), (0, 0), blur)
+    soft += np.random.default_rng(2).normal(0, noise, soft.shape)
+    assert own_pixels(np.clip(np.round(soft), 0, 255).astype(np.uint8), factor) is None
+
+
+def test_compression_does_not_hide_an_enlargement():
+    large = cv2.resize(leaf(), None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC)
+    _, packed = cv2.imencode(".jpg", large, [cv2.IMWRITE_JPEG_QUALITY, 85])
+    own = own_pixels(cv2.imdecode(packed, cv2.IMREAD_GRAYSCALE), 2)
+    assert own is not None and np.abs(own - leaf()).mean() < 3.0
+
+
 def test_noise_does_not_hide_an_enlargement():
     large = cv2.resize(leaf(), None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC).astype(float)
     noisy = np.clip(large + np.random.default_rng(1).normal(0, 3, large.shape), 0, 255).astype(np.uint8)

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from skimage.measure import find_contours as reference_contours
 
-from samples import disc_mask, picture_of
+from samples import disc_mask, picture_of, spun
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, find_contours, trace
@@ -92,6 +92,37 @@ def test_blur_is_told_from_the_picture():
     for blur in (0.0, 0.45):
         soft = GaussianBlur(sharp, (0, 0), blur) if blur else sharp
         assert settled(np.round(soft).astype(np.uint8)).blur_px == pytest.approx(blur, abs=0.12)
+
+
+def softened(ring, blur, *, size=200, noise=0.0):
+    """What a ring encloses, blurred and noisy."""
+    grey = 255 * (1 - np.clip(np.abs(coverage([ring], size, size)), 0, 1))
+    grey = GaussianBlur(grey, (0, 0), blur) + np.random.default_rng(4).normal(0, noise, grey.shape)
+    return np.round(grey).clip(0, 255).astype(np.uint8)
+
+
+@pytest.mark.parametrize(("blur", "pixel"), [(0.7, 1.0), (1.1, 1.0), (1.6, 1.0), (2.5, 2.0), (4.0, 4.0)])
+def test_only_very_soft_pictures_are_looked_at_in_fewer_pixels(blur, pixel):
+    grey = softened(spun(np.array([[-60.0, -60], [60, -60], [60, 60], [-60, 60]]), 0.3, (100, 100)), blur)
+    found = settled(grey, ink=0, paper=255)
+    assert found.pixel_px == pixel
+    # A pixel's own square is a twelfth of its area, squared deviation; a size tried in between is a fifth off.
+    softness = math.sqrt(found.blur_px**2 + found.pixel_px**2 / 12)
+    assert softness == pytest.approx(math.sqrt(blur**2 + 1 / 12), rel=0.2)
+
+
+@pytest.mark.parametrize("blur", [0.7, 1.0, 1.5])
+@pytest.mark.parametrize("noise", [0.0, 4.0])
+def test_soft_stars_keep_their_tips(blur, noise):
+    """Their edges used to be looked at in fewer pixels than they have, which cost one corner in four."""
+    angle = np.arange(10) * math.pi / 5
+    size = np.where(np.arange(10) % 2 == 0, 80.0, 40.0)
+    ring = spun(size[:, None] * np.column_stack([np.cos(angle), np.sin(angle)]), 0.2, (100.3, 99.6))
+    grey = softened(ring, blur, noise=noise)
+    (path,) = trace(Picture(np.repeat(grey[..., None], 3, axis=2)), TraceSettings()).drawing.paths
+    assert len(path.segments) == 10
+    gaps = np.hypot(*(path.segments[:, None, 0] - ring).transpose(2, 0, 1)).min(axis=0)
+    assert gaps.max() < 0.5 and gaps.mean() < 0.25
 
 
 @pytest.mark.parametrize("tone", [175, 195, 220])

@@ -12,6 +12,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.raster.enlarged import own_pixels
+from zeichen.core.raster.noise import grey_noise
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.boundary_ways import normals, telling
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
@@ -19,6 +20,15 @@ from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_ga
 from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 
+# Pixels so much smaller than the blur are put together: less blur tells corners and edges best at full size.
+_AS_SOFT_PX = 0.9
+# Edges that plain blur of so much leaves less well explained, noise apart, come from enlarging by no whole number:
+# they waver from pixel to pixel, and tell no more than fewer, larger ones.
+_WAVERING, _WAVERING_PX, _AS_SHARP_PX = 0.0215, 0.8, 0.375
+# Of the noise between, this much is left where paper or ink is as light or dark as can be (a bell cut in half).
+_CUT_IN_HALF = 0.59
+# How soft enlarged pictures are, of their own pixels' side: from the sharpest kernel to the softest, and mostly.
+_BLURS_IN_ONE, _USUAL_IN_ONE = (0.32, 0.56), 0.4
 # Points looked at when the picture's blur is estimated.
 _PROBES = 256
 # And when its noise is.
@@ -97,14 +107,16 @@ def settle(
         np.ones(len(points), np.int64),
     )
     blur, unexplained = edges.estimate_blur(points)
-    factor = _pixels_in_one(blur)
-    if factor > 1 and min(grey.shape) >= 8 * factor:
-        # The picture was enlarged, or is as soft as if it had been: it has fewer pixels than it shows.
+    # If the picture was enlarged it has fewer pixels than it shows.
+    factor, own = 1, None
+    for factor in _enlarged_by(blur):
         own = own_pixels(grey, factor)
-        if own is None and unexplained <= _TWO_TONES:
+        if own is not None:
+            break
+    if own is None and unexplained <= _TWO_TONES:
+        factor = _put_together(grey, blur, unexplained, abs(paper - ink))
+        if factor > 1 and min(grey.shape) >= 8 * factor:
             own = _reduced(grey, factor)
-    else:
-        own = None
     if own is not None:
         inner = settle(
             own, Contours(points / factor, starts), ink=ink, paper=paper, level=level, sparse=False
@@ -294,9 +306,19 @@ def _level_shift(profile: EdgeProfile, share: FloatArray) -> FloatArray:
     return np.interp(share, row, np.arange(len(row)) / PER_PX - profile.reach_px)
 
 
-def _pixels_in_one(blur: float) -> int:
-    """Return how many pixels side by side are as good as one at this blur."""
-    return max(1, round(blur / 0.375)) if blur >= 0.6 else 1
+def _enlarged_by(blur: float) -> list[int]:
+    """Return how many times a picture may have been enlarged that now has this blur, the likeliest first."""
+    least, most = math.ceil(blur / _BLURS_IN_ONE[1]), math.floor(blur / _BLURS_IN_ONE[0])
+    return sorted(range(max(2, least), most + 1), key=lambda factor: abs(factor - blur / _USUAL_IN_ONE))
+
+
+def _put_together(grey: AnyArray, blur: float, unexplained: float, contrast: float) -> int:
+    """Return how many pixels side by side tell as much as one of that size, at a blur that explains edges so well."""
+    if blur >= _WAVERING_PX and unexplained > _WAVERING:
+        noise = grey_noise(grey) / (_CUT_IN_HALF * contrast)
+        if unexplained**2 - noise**2 > _WAVERING**2:
+            return round(blur / _AS_SHARP_PX)
+    return math.floor(blur / _AS_SOFT_PX)
 
 
 def _reduced(grey: AnyArray, factor: int) -> AnyArray:
