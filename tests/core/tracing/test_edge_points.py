@@ -13,7 +13,7 @@ from samples import disc_mask, picture_of, spun
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, find_contours, trace
-from zeichen.core.tracing.edge_points import Edges, _share_of_eighth, settle
+from zeichen.core.tracing.edge_points import Edges, _share_of_eighth, lowest, settle
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, edge_profile
 from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_gaps_bridged
 
@@ -161,8 +161,7 @@ def test_the_tones_beside_an_edge_are_those_on_either_side():
     assert not plainly_other(np.array([[60.0, 100.0]]), 60.0, 255.0).any()
 
 
-@pytest.mark.parametrize("blur", [0.25, 0.35, 0.55, 0.75, 1.1, 1.65, 2.5])
-def test_any_blur_is_found_to_the_next_one_tried(blur):
+def blur_of_a_disc(blur: float) -> tuple[float, float]:
     """A large disc, blurred ten times as finely as its pixels and then summed up to them."""
     fine = 10
     big = np.full((64 * fine, 64 * fine), 255, np.uint8)
@@ -180,9 +179,28 @@ def test_any_blur_is_found_to_the_next_one_tried(blur):
         np.zeros(n, np.int64),
         np.ones(n, np.int64),
     )
-    found, unexplained = edges.estimate_blur(contours.points)
+    return edges.estimate_blur(contours.points)
+
+
+@pytest.mark.parametrize("blur", [0.25, 0.35, 0.55])
+def test_a_little_blur_is_found_to_the_next_one_tried(blur):
+    found, unexplained = blur_of_a_disc(blur)
     near = BLURS_PX.index(blur)
-    assert found in BLURS_PX[near - 1 : near + 2] and unexplained < 0.02
+    assert BLURS_PX[near - 1] <= found <= BLURS_PX[near + 1] and unexplained < 0.02
+
+
+@pytest.mark.parametrize("blur", [0.62, 0.7, 0.83, 1.0, 1.2, 1.5, 1.83, 2.25])
+def test_more_is_found_between_those_tried(blur):
+    found, unexplained = blur_of_a_disc(blur)
+    assert found == pytest.approx(blur, rel=0.08) and unexplained < 0.02
+
+
+@given(st.floats(-3, 3), st.floats(0.1, 5), st.lists(st.floats(0.2, 2), min_size=2, max_size=2))
+def test_a_parabola_is_lowest_where_numpy_has_its_vertex(vertex, bow, steps):
+    at = [vertex - steps[0], vertex - steps[0] + sum(steps) / 2, vertex + steps[1]]
+    fitted = np.polyfit(at, [bow * (x - vertex) ** 2 + 1.0 for x in at], 2)
+    found = lowest(at, lambda x: bow * (x - vertex) ** 2 + 1.0)
+    assert found == pytest.approx(-fitted[1] / (2 * fitted[0]), abs=1e-6)
 
 
 @given(st.floats(0, 1))

@@ -6,6 +6,7 @@ of a slightly bent edge is fitted to them by least squares, which is unbiased an
 """
 
 import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -40,6 +41,8 @@ _MOST_STEP_PX = 0.4
 _TRIES = 3
 # Fewer do for the picture's blur, which is looked for from that number of those tried on.
 _GLANCES, _USUAL_BLUR = 2, 1
+# Between those tried it is told to this step, px; between the least of them it makes no difference.
+_BLUR_STEP_PX, _LEAST_REFINED = 0.02, 4
 # Errors that neighbours share weigh more than their size says.
 _SHARED_ERROR = 2.0
 _MOST_SHARED = 1.9
@@ -239,30 +242,34 @@ class Edges:
         return moved, left
 
     def estimate_blur(self, points: FloatArray) -> tuple[float, float]:
-        """Return the blur whose profile leaves the least unexplained at the middle one of some points, and that."""
+        """Return the blur (px) whose profile leaves the least unexplained at the median point, and how much."""
         some = np.arange(0, len(points), max(1, len(points) // _PROBES))
         normal, curvature, _ = normals(points, self.starts, self.closed, 3.0, some)
 
-        def unexplained(number: int) -> float:
-            blur = BLURS_PX[number]
-            return value_below(self._settled(points[some], some, normal, curvature, blur, _GLANCES)[1], 0.5)
+        left: dict[float, float] = {}
+
+        def unexplained(blur: float) -> float:
+            if blur not in left:
+                left[blur] = value_below(
+                    self._settled(points[some], some, normal, curvature, blur, _GLANCES)[1], 0.5
+                )
+            return left[blur]
 
         # Most pictures are about that soft; from there on upwards while it helps, or one downwards.
-        best = _USUAL_BLUR
-        least, beside = unexplained(best), unexplained(best + 1)
-        if beside >= least:
-            below = unexplained(best - 1)
-            return (BLURS_PX[best - 1], below) if below < least else (BLURS_PX[best], least)
-        best, least, worse = best + 1, beside, 0
+        best, worse = _USUAL_BLUR, 0
         for number in range(best + 1, len(BLURS_PX)):
-            left = unexplained(number)
-            if left < least:
-                best, least, worse = number, left, 0
+            if unexplained(BLURS_PX[number]) < unexplained(BLURS_PX[best]):
+                best, worse = number, 0
             else:
                 worse += 1
-                if worse == 2:
+                if worse == 2 or best == _USUAL_BLUR:
                     break
-        return BLURS_PX[best], least
+        if best == _USUAL_BLUR and unexplained(BLURS_PX[best - 1]) < unexplained(BLURS_PX[best]):
+            best -= 1
+        if _LEAST_REFINED < best < len(BLURS_PX) - 1:
+            between = lowest(BLURS_PX[best - 1 : best + 2], lambda blur: unexplained(blur) ** 2)
+            unexplained(round(between / _BLUR_STEP_PX) * _BLUR_STEP_PX)
+        return min(left.items(), key=lambda each: each[1])
 
     def noise(self, points: FloatArray) -> float:
         """Return the typical error of a point, from how far each lies off those around it, px."""
@@ -327,6 +334,14 @@ def _reduced(grey: AnyArray, factor: int) -> AnyArray:
     padded = np.pad(grey, ((0, -height % factor), (0, -width % factor)), mode="edge").astype(np.float64)
     rows, columns = padded.shape
     return np.asarray(padded.reshape(rows // factor, factor, columns // factor, factor).mean(axis=(1, 3)))
+
+
+def lowest(at: Sequence[float], value: Callable[[float], float]) -> float:
+    """Return where the parabola through the values at three places, the lowest in the middle, is lowest."""
+    a, b, c = at
+    rise, fall = (value(b) - value(a)) / (b - a), (value(c) - value(b)) / (c - b)
+    bow = (fall - rise) / (c - a)
+    return min(max(0.5 * (a + b) - 0.5 * rise / bow, a), c) if bow > 0 else b
 
 
 @njit(cache=True, error_model="numpy")

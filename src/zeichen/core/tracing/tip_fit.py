@@ -10,7 +10,7 @@ from zeichen.core.raster.coverage import add_edge
 from zeichen.core.values import FloatArray
 
 # Radii tried for a rounded corner, px: every third, and those on either side of the best of them.
-_RADII_PX = (0.6, 0.8, 1.0, 1.25, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0, 5.0)
+_RADII_PX = (0.6, 0.8, 1.0, 1.25, 1.5, 1.8, 2.2, 2.7, 3.3, 4.0, 5.0, 6.2)
 _ROUNDS = 4
 # A rounded corner must explain the grey this much better than a sharp one.
 _CLEARLY = 0.6
@@ -128,6 +128,31 @@ def _left_by_round(rest: FloatArray, line: FloatArray, tip: int, radius: float, 
     return total
 
 
+@njit(error_model="numpy")
+def _between_radii(
+    rest: FloatArray, line: FloatArray, tip: int, found: int, left: FloatArray, kernel: FloatArray
+) -> tuple[float, float]:
+    """Return what the best radius leaves, and that radius: of those tried, or between them.
+
+    A parabola through the best one and its neighbours tells, over their squares: the ink a rounding takes away is
+    proportional to those. left: what each radius leaves, infinite if not tried.
+    """
+    best = _RADII_PX[found]
+    if found == 0 or found == len(_RADII_PX) - 1:
+        return left[found], best
+    for k in (found - 1, found + 1):
+        if left[k] == np.inf:
+            left[k] = _left_by_round(rest, line, tip, _RADII_PX[k], kernel)
+    a, b, c = _RADII_PX[found - 1] ** 2, best * best, _RADII_PX[found + 1] ** 2
+    rise, fall = (left[found] - left[found - 1]) / (b - a), (left[found + 1] - left[found]) / (c - b)
+    bow = (fall - rise) / (c - a)
+    if not 0.0 < bow < np.inf:
+        return left[found], best
+    between = math.sqrt(min(max(0.5 * (a + b) - 0.5 * rise / bow, a), c))
+    rest_there = _left_by_round(rest, line, tip, between, kernel)
+    return (rest_there, between) if rest_there < left[found] else (left[found], best)
+
+
 @njit(cache=True, error_model="numpy")
 def fit_tip(
     rest: FloatArray, line: FloatArray, tip: int, reach: float, kernel: FloatArray, most: float
@@ -186,16 +211,19 @@ def fit_tip(
             break
     best, radius = np.inf, 0.0
     if sharp >= _EXPLAINED:
-        middle = -1
+        left = np.full(len(_RADII_PX), np.inf)
+        found = 1
         for k in range(1, len(_RADII_PX), 3):
-            left = _left_by_round(rest, line, tip, _RADII_PX[k], kernel)
-            if left < best:
-                best, radius, middle = left, _RADII_PX[k], k
-        for k in (middle - 1, middle + 1):
-            if middle >= 0 and k < len(_RADII_PX):
-                left = _left_by_round(rest, line, tip, _RADII_PX[k], kernel)
-                if left < best:
-                    best, radius = left, _RADII_PX[k]
+            left[k] = _left_by_round(rest, line, tip, _RADII_PX[k], kernel)
+            if left[k] < left[found]:
+                found = k
+        for k in (found - 1, found + 1):
+            if k < len(_RADII_PX):
+                left[k] = _left_by_round(rest, line, tip, _RADII_PX[k], kernel)
+        found = int(left.argmin())
+        best, radius = left[found], _RADII_PX[found]
+        if best < sharp:
+            best, radius = _between_radii(rest, line, tip, found, left, kernel)
     if best > (_CLEARLY if radius > _HARDLY_ROUND_PX else _CLEARLY_ROUND) * sharp:
         radius = 0.0
     if first < sharp:
