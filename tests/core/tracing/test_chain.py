@@ -204,3 +204,27 @@ def test_a_curve_all_lost_at_one_place_becomes_the_points():
     curve = bezier.line_segments(np.array([[-90.0, -90.0], [-91.0, -90.0], [-90.0, -90.0]]))
     followed = following_points(curve, np.vstack([loop, loop]), {0, 1}, turns=len(loop))
     assert (followed[:, 0] == loop).all() and (followed[-1, 3] == loop[0]).all()
+
+
+@pytest.mark.parametrize("corner", [0, 1, 3])
+@pytest.mark.parametrize("radius", [3.0, 6.0])
+def test_any_corner_can_be_rounded_off_also_the_one_the_points_begin_at(corner, radius):
+    """The arc before the first point was left to the last segment, which then was far from its own points."""
+    chain = fit_chain(even(polygon(4)), FitSettings())
+    tips = chain.node[:4].copy()
+    chain.round_off(corner, radius)
+    m = chain.count
+    assert m == 5
+    # An arc that touches both sides of a right angle begins and ends a radius from the tip.
+    arc = np.nonzero(~chain.line[:m])[0]
+    assert len(arc) == 1
+    ends = chain.node[[arc[0], (arc[0] + 1) % m]]
+    away = np.hypot(*(ends[:, None] - tips).transpose(2, 0, 1)).min(axis=1)
+    assert away == pytest.approx(np.full(2, radius), abs=0.05)
+    # Every segment's points are those beside it, the rounded tip's apart.
+    assert 0 <= chain.first[0] < len(chain.points)
+    assert (np.diff(chain.first[:m]) > 0).all() and chain.first[m - 1] < chain.first[0] + len(chain.points)
+    for k in range(m):
+        begins = chain.points[chain.first[k] % len(chain.points)]
+        assert math.dist(begins, chain.node[k]) < 1.0
+    assert len(chain.weight) == len(chain.points) == len(chain.at)

@@ -47,6 +47,39 @@ def test_a_bend_has_no_angle(radius):
     assert angles_of(points).max() < 20
 
 
+def rounded_corner(turn_deg, radius, *, step=0.7, arm=24.0):
+    """Points along two straight arms with an arc between them, and the number of the arc's middle one."""
+    turn = math.radians(turn_deg)
+    back = radius * math.tan(turn / 2)
+    come = np.arange(-arm, -back, step)
+    arc = np.arange(step / 2, radius * turn, step) / radius
+    go = np.arange(back + step / 2, arm, step)
+    points = np.vstack(
+        [
+            np.column_stack([come, np.zeros(len(come))]),
+            np.column_stack([radius * np.sin(arc) - back, radius * (1 - np.cos(arc))]),
+            np.column_stack([go * math.cos(turn), go * math.sin(turn)]),
+        ]
+    )
+    return points, len(come) + len(arc) // 2
+
+
+@pytest.mark.parametrize(
+    ("turn", "radius"), [(60, 6.0), (90, 4.0), (90, 5.0), (90, 6.0), (110, 4.0), (110, 6.0)]
+)
+def test_a_small_round_between_straight_arms_is_no_corner(turn, radius):
+    """It is seen as a corner from afar, but from nearer by it loses what an arc must."""
+    points, _ = rounded_corner(turn, radius)
+    assert angles_of(points).max() < 20
+
+
+@pytest.mark.parametrize("turn", [45, 60, 90, 110, 140])
+def test_what_is_rounded_by_a_pixel_is_a_corner(turn):
+    points, middle = rounded_corner(turn, 1.0)
+    angles = angles_of(points)
+    assert angles[middle - 2 : middle + 3].max() == pytest.approx(turn, abs=8)
+
+
 def capsule(size, radius, *, factor=1, sigma=0.0, noise=0.0, turn=0.5):
     """A bar with round ends, drawn finely, enlarged, blurred and noisy as wanted."""
     k = 16

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from samples import spun
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.draft import _blunted, _most_bent, _tip_share, draft
@@ -123,3 +124,33 @@ def test_spans_are_in_order_and_widen_with_all_that_blurs(pixel, blur, noise, st
     assert here.straight < here.tolerance
     softer = FitSettings(pixel_px=pixel, blur_px=blur + 1.0, noise_px=noise, stroke_px=stroke).spans
     assert softer.skip > here.skip and softer.reach > here.reach and softer.quiet > here.quiet
+
+
+def stadium(half: float, radius: float, turn: float, first: float, step: float = 0.8) -> np.ndarray:
+    """Points at even steps round a bar with half discs for ends, from a share of its length on."""
+    run, arc = np.arange(0, 2 * half, step), np.arange(0, math.pi, step / radius)
+    side = np.column_stack([run - half, np.full(len(run), -radius)])
+    end = np.column_stack([half + radius * np.sin(arc), -radius * np.cos(arc)])
+    whole = np.concatenate([side, end, -side, -end])
+    return np.roll(spun(whole, turn, (150.0, 150.0)), round(first * len(whole)), axis=0)
+
+
+@settings(max_examples=40)
+@given(st.floats(15, 60), st.floats(4, 14), st.floats(0, 6.2), st.floats(0, 1))
+def test_a_smooth_outline_with_lines_has_no_node_on_them_wherever_its_points_begin(half, radius, turn, first):
+    """It is cut open on a line, and that cut goes again."""
+    points = stadium(half, radius, turn, first)
+    node, begins, line, corner, _, smooth = drafted(points, closed=True)
+    assert smooth and not corner.any()
+    if half < 15 + 2:
+        return  # Lines too short to be cut.
+    assert line.sum() == 2 and not (line & np.roll(line, 1)).any()
+    own = spun(node - 150.0, -turn, (0.0, 0.0))
+    ends = own[line | np.roll(line, 1)]
+    assert len(ends) == 4
+    assert np.abs(np.abs(ends) - (half, radius)).max(axis=0)[1] < 0.15
+    # A straight run goes on over an arc until that leaves it by what its points err.
+    assert np.abs(np.abs(ends[:, 0]) - half).max() < math.sqrt(2 * radius * 0.1) + 1.6
+    assert (
+        0 <= begins[0] < len(points) and (np.diff(begins) > 0).all() and begins[-1] < begins[0] + len(points)
+    )

@@ -49,6 +49,19 @@ def test_a_rounded_corner_is_one_true_arc_that_touches_both_lines(sides, radius,
     assert not chain.corner[:m].any()
 
 
+@pytest.mark.parametrize(
+    ("sides", "radius"), [(6, 9.0), (6, 20.0), (8, 9.0), (8, 20.0), (10, 12.0), (10, 20.0), (12, 20.0)]
+)
+def test_arcs_of_little_turn_are_found_though_far_smaller_ones_fit_their_like(sides, radius):
+    """The search began at the tip's mean distance, from where it slid to a circle of a fifth of the radius."""
+    chain = fit_chain(spun(rounded(sides, radius), 0.2, (100.0, 100.0)), FitSettings(tolerance_px=0.2))
+    m = chain.count
+    arcs = ~chain.line[:m]
+    assert arcs.sum() == sides
+    usual = 4 / 3 * math.tan(math.pi / 2 / sides) * radius
+    assert chain.handle[:m][arcs] == pytest.approx(np.full((sides, 2), usual), rel=0.05)
+
+
 def test_a_sharp_polygon_has_no_arcs():
     tips = 60.0 * np.array([[math.cos(a), math.sin(a)] for a in np.arange(5) * 2 * math.pi / 5])
     after = np.roll(tips, -1, axis=0)

@@ -9,11 +9,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from samples import spun
-from zeichen.core.geometry import bezier
+from zeichen.core.geometry import Path, bezier
+from zeichen.core.geometry.bezier import ellipse_segments
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.likeness import draw_alike
 from zeichen.core.tracing.mirror import mirrored_from_half, symmetric
 from zeichen.core.tracing.outline_match import (
     best_fit,
@@ -304,3 +306,15 @@ def test_an_outlines_length_and_centre_are_its_own(turn, size):
     apart = np.hypot(*(outline.ring - np.roll(outline.ring, 1, axis=0)).T)
     # Even steps along the outline: chords are hardly shorter, least so where it bends.
     assert apart.max() <= outline.length / len(outline.ring) + 1e-9 and apart.min() > 0.9 * apart.max()
+
+
+@pytest.mark.parametrize("axes", [(20.0, 20.0), (30.0, 12.0)])
+@pytest.mark.parametrize("turn", [0.0, 0.6])
+def test_true_ellipses_stay_as_they_are(axes, turn):
+    """Mirrored about any other line through its middle a circle is no longer made of quarters."""
+    t = np.linspace(0, 2 * math.pi, 900, endpoint=False)
+    ring = spun(np.column_stack([axes[0] * np.cos(t), axes[1] * np.sin(t)]), turn, (60.3, 59.8))
+    upright = ellipse_segments((0, 0), radius_x=axes[0], radius_y=axes[1])
+    exact = Path(spun(upright.reshape(-1, 2), turn, (60.3, 59.8)).reshape(upright.shape))
+    (kept,) = draw_alike([exact], [ring[::3]], tolerance_px=0.2)
+    assert kept is exact

@@ -84,76 +84,47 @@ def draft(
                     spans.whisper,
                     weight,
                 )
-    filled = 0
-    for k in range(sections):
-        begin, end = at[k], at[around(k + 1, len(at))]
-        if end <= begin:
-            end += n
-        corner[filled] = not smooth
-        filled = fit_section(
-            points,
-            weight,
-            length,
-            begin,
-            end,
-            vertices[k],
-            vertices[around(k + 1, len(at))],
-            smooth,
-            skip,
-            reach,
-            spans.tolerance,
-            spans.straight,
-            closed,
-            node,
-            first_point,
-            line,
-            corner,
-            angle,
-            handle,
-            filled,
-        )
-    if smooth and closed:
-        begin = _middle_of_longest_line(length, n, filled, first_point, line, vertices[0], node)
-        if begin >= 0:
+    filled, most_bent, there = 0, at[0], vertices[0].copy()
+    for trial in range(3 if smooth else 1):
+        if trial == 1:
             # Cut open on a line rather than in a bend, which then need not have a node in its middle.
-            corner[0] = False
+            at[0] = _middle_of_longest_line(length, n, filled, first_point, line, vertices[0], node)
+            if at[0] < 0:
+                break
+        elif trial == 2:
+            at[0], vertices[0] = most_bent, there
+        filled = 0
+        for k in range(sections):
+            begin, end = at[k], at[around(k + 1, len(at))]
+            if end <= begin:
+                end += n
+            corner[filled] = not smooth
             filled = fit_section(
                 points,
                 weight,
                 length,
                 begin,
-                begin + n,
-                vertices[0],
-                vertices[0],
-                True,
+                end,
+                vertices[k],
+                vertices[around(k + 1, len(at))],
+                smooth,
                 skip,
                 reach,
                 spans.tolerance,
                 spans.straight,
-                True,
+                closed,
                 node,
                 first_point,
                 line,
                 corner,
                 angle,
                 handle,
-                0,
+                filled,
             )
-            if filled > 2 and line[0] and line[filled - 1]:
-                filled -= 1
-                for k in range(filled):
-                    first_point[k], line[k], corner[k] = first_point[k + 1], line[k + 1], corner[k + 1]
-                    for axis in range(2):
-                        node[k, axis], angle[k, axis], handle[k, axis] = (
-                            node[k + 1, axis],
-                            angle[k + 1, axis],
-                            handle[k + 1, axis],
-                        )
-                if first_point[0] >= n:
-                    first_point[:filled] -= n
-                x, y = node[0, 0] - node[filled - 1, 0], node[0, 1] - node[filled - 1, 1]
-                angle[filled - 1, 0] = angle[filled - 1, 1] = math.atan2(y, x)
-                handle[filled - 1, 0] = handle[filled - 1, 1] = norm(x, y) / 3
+        if trial == 1 and filled > 2 and line[0] and line[filled - 1]:
+            filled -= 1
+            _join_cut_line(n, filled, node, first_point, line, corner, angle, handle)
+            break
     if not closed:
         node[filled, 0], node[filled, 1] = vertices[-1, 0], vertices[-1, 1]
         first_point[filled] = n
@@ -193,6 +164,31 @@ def _middle_of_longest_line(
     while at < stop and gap_between(length, first_point[found], at, n) < 0.5 * longest:
         at += 1
     return int(around(at, n))
+
+
+@njit(error_model="numpy")
+def _join_cut_line(
+    n: int,
+    count: int,
+    node: FloatArray,
+    first_point: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+) -> None:
+    """Take out the first node of a closed chain, in the middle of a line; it begins at the next, so many are left."""
+    for k in range(count):
+        first_point[k], line[k], corner[k] = first_point[k + 1], line[k + 1], corner[k + 1]
+        for axis in range(2):
+            node[k, axis] = node[k + 1, axis]
+            angle[k, axis], handle[k, axis] = angle[k + 1, axis], handle[k + 1, axis]
+    if first_point[0] >= n:
+        first_point[:count] -= n
+    last = count - 1
+    x, y = node[0, 0] - node[last, 0], node[0, 1] - node[last, 1]
+    angle[last, 0] = angle[last, 1] = math.atan2(y, x)
+    handle[last, 0] = handle[last, 1] = norm(x, y) / 3
 
 
 @njit(error_model="numpy")
