@@ -12,7 +12,8 @@ PURE := src/zeichen/core tests/core tests/reference tests/standins tests/store
 
 .PHONY: demo test pure browser served ready lint front bench types screenshots clean
 
-demo: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web
+demo:
+	@$(MAKE) --no-print-directory -j2 $(STAMPS)/kernels $(STAMPS)/web
 	@$(BIN)/zeichen demo
 
 test:

@@ -5,6 +5,8 @@ looked up at each start. What others call is compiled into these.
 """
 
 import ast
+import subprocess
+import sys
 from pathlib import Path
 
 import zeichen.core
@@ -62,3 +64,50 @@ def test_what_python_calls_is_kept_and_nothing_else():
     asked = product | called_by_python(HERE.rglob("*.py"), own=False)
     assert not [place for place, keeps in kept.items() if place in product and not keeps]
     assert not [place for place, keeps in kept.items() if keeps and place not in asked]
+
+
+# Pictures of every kind a maker brings, by every method, in a process of its own: what is compiled after warming up.
+TRACES = """
+import cv2, numpy as np
+from numba.core import event
+from zeichen.core.raster import Picture
+from zeichen.core.tracing import Method, TraceSettings, trace, warm_up
+
+warm_up()
+k, size = 6, 220
+fine = np.full((size * k, size * k, 3), 255, np.uint8)
+for x, y in ((60, 60), (150, 62)):
+    cv2.ellipse(fine, (x * k, y * k), (30 * k, 18 * k), 25, 0, 360, (60, 40, 30), -1)
+    cv2.circle(fine, ((x + 6) * k, (y - 4) * k), 7 * k, (255, 255, 255), -1)
+cv2.fillPoly(fine, [np.array([[40, 120], [110, 130], [80, 200]]) * k], (40, 60, 200))
+for rows in ((120, 200), (200, 120)):
+    cv2.line(fine, (120 * k, rows[0] * k), (205 * k, rows[1] * k), (30, 30, 30), 7 * k)
+cv2.rectangle(fine, (150 * k, 95 * k), (200 * k, 112 * k), (40, 160, 60), -1)
+crisp = cv2.resize(fine, (size, size), interpolation=cv2.INTER_AREA)
+noisy = np.clip(crisp + np.random.default_rng(0).normal(0, 6, crisp.shape), 0, 255).astype(np.uint8)
+kinds = {
+    "crisp": crisp,
+    "noisy": noisy,
+    "soft": cv2.GaussianBlur(crisp, (0, 0), 1.2),
+    "very soft": cv2.GaussianBlur(crisp, (0, 0), 2.6),
+    "enlarged": cv2.resize(crisp, None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC),
+    "compressed": cv2.imdecode(cv2.imencode(".jpg", crisp, [1, 50])[1], 1),
+}
+solid = [{}, {"invert": True}, {"even_light": True}, {"level": 100}]
+for name, rgb in kinds.items():
+    for method in Method:
+        for more in solid if method is Method.SOLID else [{}]:
+            with event.install_recorder("numba:compile") as seen:
+                trace(Picture(np.ascontiguousarray(rgb)), TraceSettings(method=method, **more))
+            for _, found in seen.buffer:
+                function = found.data["dispatcher"].py_func
+                if found.is_start and function.__module__.startswith("zeichen"):
+                    print(name, method.value, more, function.__module__, function.__name__)
+"""
+
+
+def test_no_maker_waits_for_a_compiler():
+    run = subprocess.run(
+        [sys.executable, "-c", TRACES], capture_output=True, text=True, check=True, timeout=600
+    )
+    assert run.stdout == ""

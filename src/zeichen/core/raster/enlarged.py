@@ -66,7 +66,7 @@ def own_pixels(picture: AnyArray, factor: int) -> FloatArray | None:
     if not left[best] < _IN_STEP * _out_of_step(channels, factor, best, contrast):
         return None
     own = [_before(channels[:, :, ch].astype(np.float64), factor, best) for ch in range(channels.shape[2])]
-    return np.dstack(own).reshape(height // factor, width // factor, *picture.shape[2:])
+    return np.ascontiguousarray(np.dstack(own).reshape(height // factor, width // factor, *picture.shape[2:]))
 
 
 def _out_of_step(channels: AnyArray, factor: int, kernel: float | None, contrast: FloatArray) -> float:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+import cv2
 import numpy as np
 
 from zeichen.core.methods import Method
@@ -45,7 +46,9 @@ def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], 
 
 def warm_up() -> None:
     """Load the compiled kernels, so that the first real picture does not wait for them."""
-    rgb = np.full((64, 200, 3), 255, dtype=np.uint8)
+    from zeichen.core.tracing.untangle import without_loops
+
+    rgb = np.full((64, 260, 3), 255, dtype=np.uint8)
     rgb[10:30, 10:50] = (200, 60, 40)
     rgb[30:54, 10:50] = 0
     rgb[30:34, 50:60] = 0
@@ -57,5 +60,12 @@ def warm_up() -> None:
         half = 1 + row // 8
         for middle in (165 - row // 2, 165 + row // 2):
             rgb[12 + row, middle - half : middle + half] = 0
-    for method in Method:
-        trace(Picture(rgb), TraceSettings(method=method))
+    # The same ornament twice.
+    for left in (200, 230):
+        rgb[20:40, left : left + 12] = rgb[34:40, left + 12 : left + 20] = 0
+    # Once more enlarged: its own pixels are found.
+    for picture in (Picture(rgb), Picture(cv2.resize(rgb, None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC))):
+        for method in Method:
+            trace(picture, TraceSettings(method=method))
+    # A loop, as a curve makes where it has lost its way.
+    without_loops(np.array([[[0.0, 0.0], [60.0, 40.0], [-20.0, 40.0], [40.0, 0.0]]]), 50.0, closed=False)
