@@ -7,6 +7,7 @@ import cv2
 import numpy as np
 from hypothesis import strategies as st
 from PIL import Image
+from shapely import LinearRing
 
 from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import circle_segments, ellipse_segments, line_segments, reverse
@@ -169,11 +170,15 @@ def star_drawings(draw) -> Drawing:
     return drawing(ring(100, 100, outer, outer * draw(st.floats(0.3, 0.7))))
 
 
+def inked(*rings: np.ndarray, size: int) -> np.ndarray:
+    """How much of every pixel is ink, 0 to 1, exactly: what rings enclose, whichever way round they run."""
+    right_way = [ring if LinearRing(ring).is_ccw else ring[::-1] for ring in rings]
+    return np.clip(np.abs(coverage(right_way, size, size)), 0, 1)
+
+
 def exact(ring: np.ndarray, size: int) -> Picture:
     """A polygon with the share of ink in every pixel exactly right."""
-    shares = np.abs(coverage([ring], size, size))
-    values = np.round(255 * (1 - np.clip(shares, 0, 1))).astype(np.uint8)
-    return Picture(np.repeat(values[..., None], 3, axis=2))
+    return picture_of(inked(ring, size=size))
 
 
 def spun(ring: np.ndarray, turn: float, centre: tuple[float, float]) -> np.ndarray:

@@ -9,11 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from skimage.measure import find_contours as reference_contours
 
-from samples import disc_mask, picture_of, spun
+from samples import disc_mask, inked, picture_of, spun
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, find_contours, trace
-from zeichen.core.tracing.edge_points import Edges, _share_of_eighth, lowest, settle
+from zeichen.core.tracing.edge_points import Edges, _share_of_eighth, settle
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, edge_profile
 from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_gaps_bridged
 
@@ -96,8 +96,8 @@ def test_blur_is_told_from_the_picture():
 
 def softened(ring, blur, *, size=200, noise=0.0):
     """What a ring encloses, blurred and noisy."""
-    grey = 255 * (1 - np.clip(np.abs(coverage([ring], size, size)), 0, 1))
-    grey = GaussianBlur(grey, (0, 0), blur) + np.random.default_rng(4).normal(0, noise, grey.shape)
+    grey = GaussianBlur(255 * (1 - inked(ring, size=size)), (0, 0), blur)
+    grey += np.random.default_rng(4).normal(0, noise, grey.shape)
     return np.round(grey).clip(0, 255).astype(np.uint8)
 
 
@@ -193,14 +193,6 @@ def test_a_little_blur_is_found_to_the_next_one_tried(blur):
 def test_more_is_found_between_those_tried(blur):
     found, unexplained = blur_of_a_disc(blur)
     assert found == pytest.approx(blur, rel=0.08) and unexplained < 0.02
-
-
-@given(st.floats(-3, 3), st.floats(0.1, 5), st.lists(st.floats(0.2, 2), min_size=2, max_size=2))
-def test_a_parabola_is_lowest_where_numpy_has_its_vertex(vertex, bow, steps):
-    at = [vertex - steps[0], vertex - steps[0] + sum(steps) / 2, vertex + steps[1]]
-    fitted = np.polyfit(at, [bow * (x - vertex) ** 2 + 1.0 for x in at], 2)
-    found = lowest(at, lambda x: bow * (x - vertex) ** 2 + 1.0)
-    assert found == pytest.approx(-fitted[1] / (2 * fitted[0]), abs=1e-6)
 
 
 @given(st.floats(0, 1))

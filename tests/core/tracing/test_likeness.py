@@ -8,12 +8,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from samples import spun
+from samples import inked, picture_of, spun
 from zeichen.core.geometry import Path, bezier
 from zeichen.core.geometry.bezier import ellipse_segments
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
-from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing import TraceSettings, trace
 from zeichen.core.tracing.likeness import draw_alike
 from zeichen.core.tracing.mirror import mirrored_from_half, symmetric
@@ -35,15 +34,8 @@ def leaf(turn: float = 0.0, size: float = 1.0) -> np.ndarray:
     return np.column_stack([x, y]) @ spin.T * size
 
 
-def picture(*rings, size: int = 256) -> Picture:
-    shares = coverage([ring if signed(ring) > 0 else ring[::-1] for ring in rings], size, size)
-    grey = np.round(255 * (1 - np.clip(np.abs(shares), 0, 1))).astype(np.uint8)
-    return Picture(np.repeat(grey[..., None], 3, axis=2))
-
-
-def signed(ring: np.ndarray) -> float:
-    x, y = ring.T
-    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
+def picture(*rings) -> Picture:
+    return picture_of(inked(*rings, size=256))
 
 
 def measured_along(run: np.ndarray):
@@ -252,8 +244,8 @@ def test_of_two_halves_with_as_many_nodes_the_one_nearer_to_the_measured_outline
         off, np.zeros(4, np.bool_), measured, np.array([50.0, 50.0]), np.array([1.0, 0.0]), 3.0
     )
     places = bezier.evaluate(whole, np.linspace(0, 1, 100)).reshape(-1, 2)
-    exact = bezier.evaluate(run, np.linspace(0, 1, 2000)).reshape(-1, 2)
-    gaps = np.hypot(*(places[:, None] - exact).transpose(2, 0, 1)).min(axis=1)
+    truth = bezier.evaluate(run, np.linspace(0, 1, 2000)).reshape(-1, 2)
+    gaps = np.hypot(*(places[:, None] - truth).transpose(2, 0, 1)).min(axis=1)
     assert gaps.max() < 0.05
 
 
@@ -315,6 +307,6 @@ def test_true_ellipses_stay_as_they_are(axes, turn):
     t = np.linspace(0, 2 * math.pi, 900, endpoint=False)
     ring = spun(np.column_stack([axes[0] * np.cos(t), axes[1] * np.sin(t)]), turn, (60.3, 59.8))
     upright = ellipse_segments((0, 0), radius_x=axes[0], radius_y=axes[1])
-    exact = Path(spun(upright.reshape(-1, 2), turn, (60.3, 59.8)).reshape(upright.shape))
-    (kept,) = draw_alike([exact], [ring[::3]], tolerance_px=0.2)
-    assert kept is exact
+    ellipse = Path(spun(upright.reshape(-1, 2), turn, (60.3, 59.8)).reshape(upright.shape))
+    (kept,) = draw_alike([ellipse], [ring[::3]], tolerance_px=0.2)
+    assert kept is ellipse

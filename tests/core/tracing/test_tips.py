@@ -7,8 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from samples import spun
-from zeichen.core.raster.coverage import coverage
+from samples import inked, spun
 from zeichen.core.tracing import find_contours, tips
 from zeichen.core.tracing.curve_fit import fit_chain
 from zeichen.core.tracing.edge_points import EdgePoints, settle
@@ -28,8 +27,7 @@ def wedge(turn: float, at: tuple[float, float], inner_deg: float = 40.0) -> np.n
 
 def drawn(*rings: np.ndarray) -> tuple[list, EdgePoints]:
     """Chains along what is seen of filled rings, and the measured edge."""
-    shares = coverage([ring if signed(ring) > 0 else ring[::-1] for ring in rings], SIZE, SIZE)
-    grey = np.round(255 * (1 - np.clip(np.abs(shares), 0, 1))).astype(np.uint8)
+    grey = np.round(255 * (1 - inked(*rings, size=SIZE))).astype(np.uint8)
     edge = settle(grey, find_contours(grey, level=127), ink=0, paper=255, level=127.5)
     fit = FitSettings(tolerance_px=TOLERANCE_PX, blur_px=edge.blur_px, noise_px=edge.noise_px, calm=True)
     return [fit_chain(edge.contours[k], fit) for k in range(len(edge.contours))], edge
@@ -39,11 +37,6 @@ def settled(chains: list, edge: EdgePoints) -> list[int]:
     return settle_tips(
         chains, edge.ink, pixel_px=edge.pixel_px, blur_px=edge.blur_px, tolerance_px=TOLERANCE_PX
     )
-
-
-def signed(ring: np.ndarray) -> float:
-    x, y = ring.T
-    return float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum() / 2)
 
 
 def nearest_node(chains, place: np.ndarray) -> float:

@@ -10,6 +10,7 @@ two values in common use (common practice).
 """
 
 import math
+from collections.abc import Iterable
 from functools import lru_cache
 
 import cv2
@@ -67,6 +68,15 @@ def own_pixels(picture: AnyArray, factor: int) -> FloatArray | None:
         return None
     own = [_before(channels[:, :, ch].astype(np.float64), factor, best) for ch in range(channels.shape[2])]
     return np.ascontiguousarray(np.dstack(own).reshape(height // factor, width // factor, *picture.shape[2:]))
+
+
+def before_enlarging(picture: AnyArray, factors: Iterable[int]) -> tuple[FloatArray, int] | None:
+    """Return the picture before it was enlarged, by the first of some factors that explains it, and that one."""
+    for factor in factors:
+        own = own_pixels(picture, factor)
+        if own is not None:
+            return own, factor
+    return None
 
 
 def _out_of_step(channels: AnyArray, factor: int, kernel: float | None, contrast: FloatArray) -> float:

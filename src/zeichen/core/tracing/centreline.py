@@ -11,7 +11,7 @@ from shapely.geometry import LineString
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
-from zeichen.core.raster.enlarged import own_pixels
+from zeichen.core.raster.enlarged import before_enlarging
 from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.dashes import short_dashes
@@ -43,7 +43,7 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     ink_level, paper_level = ink_and_paper(grey)
     middle = (ink_level + paper_level) / 2
     level = int(middle) if settings.level is None else settings.level
-    values, factor = _own_pixels(grey)
+    values, factor = before_enlarging(grey, (2, 3, 4)) or (grey, 1)
     # The chosen level is half-way between ink and paper: where it is not the middle, lines get fatter or thinner.
     contrast = max(1.0, float(paper_level - ink_level))
     ink = _share_of_ink(values, level + 0.5, -contrast if settings.invert else contrast)
@@ -110,14 +110,6 @@ def _share_of_ink(values: AnyArray, level: float, contrast: float) -> FloatArray
         # Once for every grey there is.
         return np.asarray(cv2.LUT(values, _share_of_ink(np.arange(256.0), level, contrast)))
     return np.asarray(np.clip(0.5 + (level - values) / contrast, 0.0, 1.0))
-
-
-def _own_pixels(grey: AnyArray) -> tuple[AnyArray, int]:
-    for factor in (2, 3, 4):
-        own = own_pixels(grey, factor)
-        if own is not None:
-            return own, factor
-    return grey, 1
 
 
 def _without_spots(mask: AnyArray, least_px2: float) -> tuple[AnyArray, int]:

@@ -6,30 +6,20 @@ of a slightly bent edge is fitted to them by least squares, which is unbiased an
 """
 
 import math
-from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit
 
-from zeichen.core.raster.enlarged import own_pixels
-from zeichen.core.raster.noise import grey_noise
+from zeichen.core.geometry.parabola import lowest_between
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.boundary_ways import normals, telling
 from zeichen.core.tracing.edge_profile import BLURS_PX, PER_PX, SLANTS, EdgeProfile, edge_profile
 from zeichen.core.tracing.edge_tones import plainly_other, tones_beside, with_gaps_bridged
+from zeichen.core.tracing.fewer_pixels import TWO_TONES, in_fewer_pixels
 from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 
-# Pixels so much smaller than the blur are put together: less blur tells corners and edges best at full size.
-_AS_SOFT_PX = 0.9
-# Edges that plain blur of so much leaves less well explained, noise apart, come from enlarging by no whole number:
-# they waver from pixel to pixel, and tell no more than fewer, larger ones.
-_WAVERING, _WAVERING_PX, _AS_SHARP_PX = 0.0215, 0.8, 0.375
-# Of the noise between, this much is left where paper or ink is as light or dark as can be (a bell cut in half).
-_CUT_IN_HALF = 0.59
-# How soft enlarged pictures are, of their own pixels' side: from the sharpest kernel to the softest, and mostly.
-_BLURS_IN_ONE, _USUAL_IN_ONE = (0.32, 0.56), 0.4
 # Points looked at when the picture's blur is estimated.
 _PROBES = 256
 # And when its noise is.
@@ -50,8 +40,7 @@ _MOST_SHARED = 1.9
 _FURTHEST_PX = 0.8
 # Points further than this from the parabola through their neighbours lie at a corner.
 _CORNER_OFF_PX = 0.35
-# Edges between two tones, blurred in whatever way, leave no more than this share of the contrast unexplained.
-_TWO_TONES = 0.06
+# As soft as edges are taken for that no blur explains, px.
 _USUAL_BLUR_PX = 0.65
 # Points that leave more, so many of a contour, may lie between other tones than the picture's two.
 _OTHER_TONES = 0.05
@@ -110,17 +99,9 @@ def settle(
         np.ones(len(points), np.int64),
     )
     blur, unexplained = edges.estimate_blur(points)
-    # If the picture was enlarged it has fewer pixels than it shows.
-    factor, own = 1, None
-    for factor in _enlarged_by(blur):
-        own = own_pixels(grey, factor)
-        if own is not None:
-            break
-    if own is None and unexplained <= _TWO_TONES:
-        factor = _put_together(grey, blur, unexplained, abs(paper - ink))
-        if factor > 1 and min(grey.shape) >= 8 * factor:
-            own = _reduced(grey, factor)
-    if own is not None:
+    fewer = in_fewer_pixels(grey, blur, unexplained, abs(paper - ink))
+    if fewer is not None:
+        own, factor = fewer
         inner = settle(
             own, Contours(points / factor, starts), ink=ink, paper=paper, level=level, sparse=False
         )
@@ -134,7 +115,7 @@ def settle(
             inner.stands_for,
             inner.ink,
         )
-    if unexplained > _TWO_TONES:
+    if unexplained > TWO_TONES:
         # In a picture of several tones no blur explains the edges, and the softest is as good as any.
         blur = min(blur, _USUAL_BLUR_PX)
     kept, stands_for = np.arange(len(points)), np.ones(len(points))
@@ -267,7 +248,8 @@ class Edges:
         if best == _USUAL_BLUR and unexplained(BLURS_PX[best - 1]) < unexplained(BLURS_PX[best]):
             best -= 1
         if _LEAST_REFINED < best < len(BLURS_PX) - 1:
-            between = lowest(BLURS_PX[best - 1 : best + 2], lambda blur: unexplained(blur) ** 2)
+            beside = BLURS_PX[best - 1 : best + 2]
+            between = lowest_between(*beside, *(unexplained(blur) ** 2 for blur in beside))
             unexplained(round(between / _BLUR_STEP_PX) * _BLUR_STEP_PX)
         return min(left.items(), key=lambda each: each[1])
 
@@ -311,37 +293,6 @@ def _level_shift(profile: EdgeProfile, share: FloatArray) -> FloatArray:
     """Return how far inside the edge the ink's share has a value (negative: outside), px."""
     row = profile.share[SLANTS // 2]
     return np.interp(share, row, np.arange(len(row)) / PER_PX - profile.reach_px)
-
-
-def _enlarged_by(blur: float) -> list[int]:
-    """Return how many times a picture may have been enlarged that now has this blur, the likeliest first."""
-    least, most = math.ceil(blur / _BLURS_IN_ONE[1]), math.floor(blur / _BLURS_IN_ONE[0])
-    return sorted(range(max(2, least), most + 1), key=lambda factor: abs(factor - blur / _USUAL_IN_ONE))
-
-
-def _put_together(grey: AnyArray, blur: float, unexplained: float, contrast: float) -> int:
-    """Return how many pixels side by side tell as much as one of that size, at a blur that explains edges so well."""
-    if blur >= _WAVERING_PX and unexplained > _WAVERING:
-        noise = grey_noise(grey) / (_CUT_IN_HALF * contrast)
-        if unexplained**2 - noise**2 > _WAVERING**2:
-            return round(blur / _AS_SHARP_PX)
-    return math.floor(blur / _AS_SOFT_PX)
-
-
-def _reduced(grey: AnyArray, factor: int) -> AnyArray:
-    """Return the means of squares of pixels, the picture's rim repeated where they do not come out even."""
-    height, width = grey.shape
-    padded = np.pad(grey, ((0, -height % factor), (0, -width % factor)), mode="edge").astype(np.float64)
-    rows, columns = padded.shape
-    return np.asarray(padded.reshape(rows // factor, factor, columns // factor, factor).mean(axis=(1, 3)))
-
-
-def lowest(at: Sequence[float], value: Callable[[float], float]) -> float:
-    """Return where the parabola through the values at three places, the lowest in the middle, is lowest."""
-    a, b, c = at
-    rise, fall = (value(b) - value(a)) / (b - a), (value(c) - value(b)) / (c - b)
-    bow = (fall - rise) / (c - a)
-    return min(max(0.5 * (a + b) - 0.5 * rise / bow, a), c) if bow > 0 else b
 
 
 @njit(cache=True, error_model="numpy")

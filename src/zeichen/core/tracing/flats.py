@@ -16,7 +16,7 @@ from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.polygons import is_simple
 from zeichen.core.methods import Borders
 from zeichen.core.raster.colours import find_palette, hex_colour
-from zeichen.core.raster.enlarged import own_pixels
+from zeichen.core.raster.enlarged import before_enlarging
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.borders import Borders as FittedBorders
 from zeichen.core.tracing.borders import course_points, fit_borders
@@ -37,6 +37,8 @@ _ASIDE = 0.02
 _PLAIN = 0.06
 # Borders may be so many times the tolerance off their points, or so much more than it.
 _GIVE, _MOST_GIVE_PX = 2.7, 0.35
+# Enlarged pictures had sides of so many pixels at least.
+_LEAST_OWN_PX = 32
 
 
 def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
@@ -88,14 +90,12 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
 
 def _own_pixels(rgb: Bytes8Array) -> tuple[Bytes8Array, int]:
     """Return the picture before it was enlarged, and how many times it was."""
-    height, width = rgb.shape[:2]
-    for factor in (2, 3, 4):
-        if height % factor or width % factor or min(height, width) < 32 * factor:
-            continue
-        own = own_pixels(rgb, factor)
-        if own is not None:
-            return np.clip(own + 0.5, 0, 255).astype(np.uint8), factor
-    return rgb, 1
+    found = before_enlarging(
+        rgb, (factor for factor in (2, 3, 4) if min(rgb.shape[:2]) >= _LEAST_OWN_PX * factor)
+    )
+    if found is None:
+        return rgb, 1
+    return np.clip(found[0] + 0.5, 0, 255).astype(np.uint8), found[1]
 
 
 def _palette(rgb: Bytes8Array, settings: TraceSettings) -> tuple[FloatArray, float]:

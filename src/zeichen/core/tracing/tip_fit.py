@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 
 from zeichen.core.geometry.norm import norm
+from zeichen.core.geometry.parabola import lowest_between
 from zeichen.core.raster.coverage import add_edge
 from zeichen.core.values import FloatArray
 
@@ -144,11 +145,7 @@ def _between_radii(
         if left[k] == np.inf:
             left[k] = _left_by_round(rest, line, tip, _RADII_PX[k], kernel)
     a, b, c = _RADII_PX[found - 1] ** 2, best * best, _RADII_PX[found + 1] ** 2
-    rise, fall = (left[found] - left[found - 1]) / (b - a), (left[found + 1] - left[found]) / (c - b)
-    bow = (fall - rise) / (c - a)
-    if not 0.0 < bow < np.inf:
-        return left[found], best
-    between = math.sqrt(min(max(0.5 * (a + b) - 0.5 * rise / bow, a), c))
+    between = math.sqrt(lowest_between(a, b, c, left[found - 1], left[found], left[found + 1]))
     rest_there = _left_by_round(rest, line, tip, between, kernel)
     return (rest_there, between) if rest_there < left[found] else (left[found], best)
 
