@@ -27,3 +27,8 @@ def test_noise_is_found_beside_a_drawing_and_on_a_slope(noise, slope):
 
 def test_a_clean_drawing_has_none():
     assert grey_noise(drawn()) == 0.0
+
+
+@pytest.mark.parametrize("shape", [(1, 90), (90, 2), (2, 2)])
+def test_a_strip_of_a_pixel_or_two_tells_nothing(shape):
+    assert grey_noise(np.random.default_rng(3).integers(0, 255, shape).astype(np.uint8)) == 0.0

@@ -17,13 +17,15 @@ def grey_noise(grey: AnyArray) -> float:
     Parameters
     ----------
     grey : (height, width) array
-        At least 3 by 3.
+        One less than 3 px wide or high tells nothing: 0.
 
     Notes
     -----
     J. Immerkaer, "Fast noise variance estimation", Computer Vision and Image Understanding 64 (1996), with the
     median in place of the mean, so that what is drawn does not count.
     """
+    if min(grey.shape) < len(_MASK):
+        return 0.0
     # Seldom does more than every second row tell anything else.
     rest = cv2.filter2D(grey.astype(np.float32), -1, _MASK)[1:-1:2, 1:-1:2]
     return value_below(np.abs(rest).ravel(), 0.5) / (_GAIN * _MEDIAN)
