@@ -16,8 +16,10 @@ HERE = Path(__file__).parent
 Place = tuple[str, str]
 
 
-def is_compiled(node: ast.stmt) -> bool:
-    return isinstance(node, ast.FunctionDef) and any("njit" in ast.unparse(d) for d in node.decorator_list)
+def is_compiled(node: ast.stmt, by: tuple[str, ...] = ("njit", "uncounted")) -> bool:
+    return isinstance(node, ast.FunctionDef) and any(
+        ast.unparse(d).startswith(by) for d in node.decorator_list
+    )
 
 
 def compiled_functions() -> dict[Place, bool]:
@@ -64,6 +66,32 @@ def test_what_python_calls_is_kept_and_nothing_else():
     asked = product | called_by_python(HERE.rglob("*.py"), own=False)
     assert not [place for place, keeps in kept.items() if place in product and not keeps]
     assert not [place for place, keeps in kept.items() if keeps and place not in asked]
+
+
+def test_where_references_are_not_counted_no_array_is_made_or_returned():
+    # What makes one is refused by the compiler; what returns one, or calls what counts, is not.
+    counted, uncounted = set(), {}
+    for path in ROOT.rglob("*.py"):
+        tree = ast.parse(path.read_text())
+        names = {
+            alias.asname or alias.name: (node.module, alias.name)
+            for node in tree.body
+            if isinstance(node, ast.ImportFrom)
+            for alias in node.names
+        }
+        for node in filter(is_compiled, tree.body):
+            if is_compiled(node, ("uncounted",)):
+                called = {
+                    call.func.id for call in ast.walk(node) if hasattr(getattr(call, "func", None), "id")
+                }
+                places = {names.get(name, (module_of(path), name)) for name in called}
+                uncounted[module_of(path), node.name] = ast.unparse(node.returns), places
+            else:
+                counted.add((module_of(path), node.name))
+    assert len(uncounted) > 100 and len(counted) > 50
+    for place, (returned, called) in uncounted.items():
+        assert "Array" not in returned, place
+        assert not called & counted, place
 
 
 # Pictures of every kind a maker brings, by every method, in a process of its own: what is compiled after warming up.

@@ -15,10 +15,6 @@ Bytes8Array = NDArray[np.uint8]
 BoolArray = NDArray[np.bool_]
 AnyArray = NDArray[Any]
 
-# What a compiled sum may do to be fast: terms in any order, a product and a sum in one go. No more: inf and nan
-# keep their meaning.
-FAST_SUMS = {"contract", "arcp", "nsz", "reassoc"}
-
 _COLOUR = re.compile("#[0-9a-fA-F]{6}")
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.nearest import nearest_on
-from zeichen.core.tracing.breaks import _about_deg, _best_chain, _fit_between
+from zeichen.core.tracing.breaks import Section, _about_deg, _best_chain, _fit_between
 from zeichen.core.tracing.cubic_fit import sample_run
 from zeichen.core.tracing.local import central_estimate, cumulative_length
 
@@ -32,8 +32,8 @@ def run(seed: int) -> np.ndarray:
     return np.concatenate(parts)
 
 
-def candidates(points: np.ndarray, count: int):
-    """Evenly spaced places along a run, their estimates, and all that a fit between two of them takes."""
+def candidates(points: np.ndarray, count: int) -> Section:
+    """Evenly spaced places along a run and their estimates, as a section between two corners."""
     nodes = np.linspace(0, len(points) - 1, count).astype(np.int64)
     length = cumulative_length(points)
     length[-1] = length[-2]
@@ -44,12 +44,12 @@ def candidates(points: np.ndarray, count: int):
         place[k], tangent[k] = out[:2], out[2:]
     place[0], place[-1] = points[0], points[-1]
     weight = np.ones(len(points))
-    return points, weight, length, nodes, place, tangent, -tangent
+    return Section(points, weight, length, nodes, place, tangent, -tangent, count - 1, False, 1.0, TOLERANCE)
 
 
-def price(found, i: int, j: int, pieces: int) -> float:
+def price(found: Section, i: int, j: int) -> float:
     rough, trial = np.empty((2, 12)), np.empty((4, 2))
-    return _fit_between(*found, i, j, pieces, False, 1.0, TOLERANCE, rough, 3, trial)[0]
+    return _fit_between(found, i, j, rough, 3, (np.empty((2, 12)), np.empty((4, 2))), trial)[0]
 
 
 @settings(max_examples=25)
@@ -60,9 +60,9 @@ def test_no_choice_of_breaks_is_cheaper(seed, count):
     pieces = count - 1
     node, angle, handle = np.zeros((3, count + 2, 2))
     first, line = np.zeros(count + 2, np.int64), np.zeros(count + 2, np.bool_)
-    filled = _best_chain(*found, pieces, False, 1.0, TOLERANCE, node, first, line, angle, handle, 0)
-    chosen = [0, *(int(np.nonzero(found[3] == at)[0][0]) for at in first[1:filled]), pieces]
-    prices = {(i, j): price(found, i, j, pieces) for i, j in combinations(range(count), 2)}
+    filled = _best_chain(found, node, first, line, angle, handle, 0)
+    chosen = [0, *(int(np.nonzero(found.nodes == at)[0][0]) for at in first[1:filled]), pieces]
+    prices = {(i, j): price(found, i, j) for i, j in combinations(range(count), 2)}
 
     def total(breaks) -> float:
         return sum(prices[a, b] for a, b in pairwise(breaks))
@@ -82,7 +82,7 @@ def test_curves_between_breaks_follow_their_points(seed):
     found = candidates(points, count)
     node, angle, handle = np.zeros((3, count + 2, 2))
     first, line = np.zeros(count + 2, np.int64), np.zeros(count + 2, np.bool_)
-    filled = _best_chain(*found, count - 1, False, 1.0, TOLERANCE, node, first, line, angle, handle, 0)
+    filled = _best_chain(found, node, first, line, angle, handle, 0)
     ends = np.vstack([node[:filled], points[-1:]])
     ways = np.stack([np.cos(angle[:filled]), np.sin(angle[:filled])], axis=-1) * handle[:filled, :, None]
     curves = np.stack([ends[:-1], ends[:-1] + ways[:, 0], ends[1:] - ways[:, 1], ends[1:]], axis=1)

@@ -8,8 +8,10 @@ line is a cubic whose control points lie on the thirds of its chord.
 import math
 
 import numpy as np
+from numba import njit
 
 from zeichen.core.errors import InvalidInputError
+from zeichen.core.geometry.norm import norm
 from zeichen.core.values import BoolArray, FloatArray
 
 # Pairs of control points whose cross products make up a cubic's area, and their shares.
@@ -52,15 +54,23 @@ def line_segments(points: FloatArray) -> FloatArray:
 
 def is_straight(segments: FloatArray, *, tolerance: float = 1e-6) -> BoolArray:
     """Return which segments draw their own chord, without overshoot, within a distance."""
-    chord = segments[:, 3] - segments[:, 0]
-    length = np.hypot(chord[:, 0], chord[:, 1])
-    safe = np.where(length > 0, length, 1.0)
-    unit = chord / safe[:, None]
-    inner = segments[:, 1:3] - segments[:, :1]
-    along = np.einsum("nkd,nd->nk", inner, unit)
-    across = np.abs(inner[..., 0] * unit[:, None, 1] - inner[..., 1] * unit[:, None, 0])
-    inside = (along > -tolerance) & (along < length[:, None] + tolerance)
-    return np.asarray((across < tolerance).all(1) & inside.all(1) & (length > 0))
+    found: BoolArray = _straight(np.ascontiguousarray(segments, dtype=np.float64), tolerance)
+    return found
+
+
+@njit(cache=True, error_model="numpy")
+def _straight(segments: FloatArray, tolerance: float) -> BoolArray:
+    out = np.zeros(len(segments), np.bool_)
+    for k in range(len(segments)):
+        p = segments[k]
+        dx, dy = p[3, 0] - p[0, 0], p[3, 1] - p[0, 1]
+        size = norm(dx, dy)
+        out[k] = size > 0
+        for inner in range(1, 3):
+            x, y = p[inner, 0] - p[0, 0], p[inner, 1] - p[0, 1]
+            along, across = (x * dx + y * dy) / size, abs(x * dy - y * dx) / size
+            out[k] &= across < tolerance and -tolerance < along < size + tolerance
+    return out
 
 
 def chord_count(segments: FloatArray, *, tolerance: float) -> FloatArray:

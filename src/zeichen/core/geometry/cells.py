@@ -5,10 +5,13 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.values import AnyArray, FloatArray
 
 # A grid has at most this many cells on a side.
 MOST_CELLS = 512
+# Smaller cells are many, and mostly empty; in larger ones many pieces are compared for nothing.
+_PIECES_LONG = 4.0
 
 
 class Pieces(NamedTuple):
@@ -31,7 +34,7 @@ class Pieces(NamedTuple):
 
 @njit(cache=True, error_model="numpy")
 def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
-    """Return the upper left corner of all pieces and a side of cells that hold about one piece each."""
+    """Return the upper left corner of all pieces and a side of cells a few times as long as one of them."""
     low, high = np.full(2, np.inf), np.full(2, -np.inf)
     run = 0.0
     for k in range(len(start)):
@@ -42,7 +45,7 @@ def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
             longest = max(longest, abs(end[k, axis] - start[k, axis]))
         run += longest
     widest = max(high[0] - low[0], high[1] - low[1])
-    return low, max(1.5 * run / len(start), widest / MOST_CELLS, 1e-9)
+    return low, max(_PIECES_LONG * run / len(start), widest / MOST_CELLS, 1e-9)
 
 
 @njit(error_model="numpy")
@@ -53,7 +56,7 @@ def grid_of(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float, int,
     return low, cell, columns, rows, first, held
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def cell_of(x: float, low: float, cell: float, count: int) -> int:
     """Return in which of a row of cells a coordinate lies; what is outside belongs to the first or last."""
     return max(0, min(count - 1, int((x - low) / cell)))

@@ -1,9 +1,9 @@
 """Counting round a loop in compiled functions: a division takes as long as twenty sums, and is hardly ever needed."""
 
-from numba import njit
+from zeichen.core.compiled import uncounted
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def around(i: int, n: int) -> int:
     """Return a number counted round a loop of n, from 0 on: i modulo n, soonest within one turn of it.
 

@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.cells import cell_size, into_cells
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
@@ -111,13 +112,13 @@ def pieces_along(
     return start[:filled], end[:filled], owner[:filled], run[:filled]
 
 
-@njit(error_model="numpy")
+@uncounted
 def _side(ax: float, ay: float, bx: float, by: float, cx: float, cy: float) -> float:
     """Return on which side of the line from a to b c lies; exactly 0 where c is one of them."""
     return (bx - ax) * (cy - ay) - (by - ay) * (cx - ax) if cx != bx or cy != by else 0.0
 
 
-@njit(error_model="numpy")
+@uncounted
 def _within(ax: float, ay: float, bx: float, by: float, cx: float, cy: float) -> bool:
     """Return whether c, on the line through a and b, lies between them."""
     return min(ax, bx) <= cx <= max(ax, bx) and min(ay, by) <= cy <= max(ay, by)

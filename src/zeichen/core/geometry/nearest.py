@@ -3,6 +3,7 @@
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.cells import Pieces, cell_of, grid_of
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -52,7 +53,7 @@ def _nearest(points: FloatArray, start: FloatArray, end: FloatArray) -> tuple[Fl
     return way, nearest
 
 
-@njit(error_model="numpy")
+@uncounted
 def way_to_nearest(px: float, py: float, pieces: Pieces) -> tuple[float, float, int]:
     """Return the way (x, y) from a point to the nearest place on any piece, and which that is on.
 

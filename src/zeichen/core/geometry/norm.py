@@ -2,10 +2,10 @@
 
 import math
 
-from numba import njit
+from zeichen.core.compiled import uncounted
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def norm(x: float, y: float) -> float:
     """Return the length of a vector; its square must be a number, too.
 

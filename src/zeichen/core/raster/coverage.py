@@ -8,12 +8,12 @@ Areas that run clockwise on screen (y down) count positive.
 import math
 
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.values import FloatArray
 
 
-@njit(error_model="numpy")
+@uncounted
 def add_edge(acc: FloatArray, x0: float, y0: float, x1: float, y1: float) -> None:
     """Add one directed edge to an accumulator (rows, columns + 1), pixel units."""
     rows, columns = acc.shape[0], acc.shape[1] - 1
@@ -77,7 +77,7 @@ def add_edge(acc: FloatArray, x0: float, y0: float, x1: float, y1: float) -> Non
         row += 1
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def _fill(acc: FloatArray, points: FloatArray, starts: FloatArray) -> None:
     for loop in range(len(starts) - 1):
         first, last = starts[loop], starts[loop + 1]

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 
 _TOP, _RIGHT, _BOTTOM, _LEFT = range(4)
@@ -46,15 +47,22 @@ class Contours:
 
     def areas(self) -> FloatArray:
         """Return the signed area of each contour, px²."""
-        if not len(self):
-            return np.zeros(0)
-        following = np.arange(1, len(self.points) + 1)
-        following[self.starts[1:] - 1] = self.starts[:-1]
-        after = self.points[following]
+        found: FloatArray = _areas(self.points, self.starts)
+        return found
+
+
+@njit(cache=True, error_model="numpy")
+def _areas(points: FloatArray, starts: AnyArray) -> FloatArray:
+    out = np.zeros(len(starts) - 1)
+    for k in range(len(out)):
         # Measured from each contour's own first point: far from the origin the products would cancel badly.
-        origin = np.repeat(self.points[self.starts[:-1]], np.diff(self.starts), axis=0)
-        a, b = self.points - origin, after - origin
-        return np.asarray(0.5 * np.add.reduceat(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], self.starts[:-1]))
+        x0, y0 = points[starts[k], 0], points[starts[k], 1]
+        ax = ay = 0.0
+        for i in range(starts[k] + 1, starts[k + 1]):
+            bx, by = points[i, 0] - x0, points[i, 1] - y0
+            out[k] += 0.5 * (ax * by - ay * bx)
+            ax, ay = bx, by
+    return out
 
 
 def find_contours(grey: Bytes8Array, *, level: float, invert: bool = False) -> Contours:
@@ -106,75 +114,97 @@ def _link(
     dark: the picture with a rim of zeros, 1 where it is dark; words: the same, eight pixels at a time;
     outside: the grey beyond the rim.
     """
-    points = np.empty((4096, 2))
-    follower = np.empty(4096, np.int64)
+    most = 2 * dark.shape[1]
+    points = np.empty((4096 + most, 2))
+    follower = np.empty(4096 + most, np.int64)
     # Numbers of the crossings on the horizontal edges above a row of cells and below it.
-    above = np.zeros(dark.shape[1], np.int64)
-    below = np.zeros(dark.shape[1], np.int64)
+    above, below = np.zeros((2, dark.shape[1]), np.int64)
     crossing = np.zeros(4, np.int64)
     filled = 0
-    last = words.shape[1] - 1
     for row in range(len(grey) + 1):
-        leftmost = 0
-        next_upper, next_lower = words[row, 0], words[row + 1, 0]
-        for word in range(last + 1):
-            upper, lower = next_upper, next_lower
-            if word < last:
-                next_upper, next_lower = words[row, word + 1], words[row + 1, word + 1]
-            else:
-                next_upper, next_lower = _LIGHT, _LIGHT
-            # The first pixel of a word is its lowest byte: shifted by one, each lies beside its neighbour.
-            mixed = (
-                (upper ^ lower)
-                | (upper ^ ((upper >> _BYTE) | (next_upper << _SEVEN_BYTES)))
-                | (lower ^ ((lower >> _BYTE) | (next_lower << _SEVEN_BYTES)))
-            )
-            if not mixed:
-                continue
-            # As a loop over eight columns it would be unrolled, and take twice as long.
-            c = word * 8 - 1
-            while mixed:
-                c += 1
-                here = mixed & _WHOLE_BYTE
-                mixed >>= _BYTE
-                if not here:
-                    continue
-                a, b, d, e = dark[row, c], dark[row, c + 1], dark[row + 1, c], dark[row + 1, c + 1]
-                if filled + 2 > len(points):
-                    more = np.empty((2 * len(points), 2))
-                    more[:filled] = points[:filled]
-                    after = np.empty(2 * len(points), np.int64)
-                    after[:filled] = follower[:filled]
-                    points, follower = more, after
-                # Pixels around the cell, in the picture's own rows and columns: one less than here.
-                x, y = c - 0.5, row - 0.5
-                crossing[_TOP], crossing[_LEFT] = above[c], leftmost
-                if b != e:
-                    near = _grey_at(grey, row - 1, c, outside)
-                    far = _grey_at(grey, row, c, outside)
-                    points[filled, 0] = x + 1.0
-                    points[filled, 1] = y + (iso - near) / (far - near)
-                    crossing[_RIGHT] = leftmost = filled
-                    filled += 1
-                if d != e:
-                    near = _grey_at(grey, row, c - 1, outside)
-                    far = _grey_at(grey, row, c, outside)
-                    points[filled, 0] = x + (iso - near) / (far - near)
-                    points[filled, 1] = y + 1.0
-                    crossing[_BOTTOM] = below[c] = filled
-                    filled += 1
-                code = a | (b << 1) | (e << 2) | (d << 3)
-                if code != 5 and code != 10:
-                    follower[crossing[_FROM[code]]] = crossing[_TO[code]]
-                else:
-                    way = _saddle(grey, row, c, code, iso, outside)
-                    follower[crossing[_SADDLES[way, 0]]] = crossing[_SADDLES[way, 1]]
-                    follower[crossing[_SADDLES[way, 2]]] = crossing[_SADDLES[way, 3]]
+        if filled + most > len(points):
+            more = np.empty((2 * len(points), 2))
+            more[:filled] = points[:filled]
+            after = np.empty(2 * len(points), np.int64)
+            after[:filled] = follower[:filled]
+            points, follower = more, after
+        filled = _link_row(
+            grey, words, dark, iso, outside, row, above, below, crossing, points, follower, filled
+        )
         above, below = below, above
     return points[:filled], follower[:filled]
 
 
-@njit(error_model="numpy")
+@uncounted
+def _link_row(
+    grey: AnyArray,
+    words: AnyArray,
+    dark: AnyArray,
+    iso: float,
+    outside: int,
+    row: int,
+    above: AnyArray,
+    below: AnyArray,
+    crossing: AnyArray,
+    points: FloatArray,
+    follower: AnyArray,
+    filled: int,
+) -> int:
+    """Do so for one row of cells; there are so many points already, and as many as returned then."""
+    last = words.shape[1] - 1
+    leftmost = 0
+    next_upper, next_lower = words[row, 0], words[row + 1, 0]
+    for word in range(last + 1):
+        upper, lower = next_upper, next_lower
+        if word < last:
+            next_upper, next_lower = words[row, word + 1], words[row + 1, word + 1]
+        else:
+            next_upper, next_lower = _LIGHT, _LIGHT
+        # The first pixel of a word is its lowest byte: shifted by one, each lies beside its neighbour.
+        mixed = (
+            (upper ^ lower)
+            | (upper ^ ((upper >> _BYTE) | (next_upper << _SEVEN_BYTES)))
+            | (lower ^ ((lower >> _BYTE) | (next_lower << _SEVEN_BYTES)))
+        )
+        if not mixed:
+            continue
+        # As a loop over eight columns it would be unrolled, and take twice as long.
+        c = word * 8 - 1
+        while mixed:
+            c += 1
+            here = mixed & _WHOLE_BYTE
+            mixed >>= _BYTE
+            if not here:
+                continue
+            a, b, d, e = dark[row, c], dark[row, c + 1], dark[row + 1, c], dark[row + 1, c + 1]
+            # Pixels around the cell, in the picture's own rows and columns: one less than here.
+            x, y = c - 0.5, row - 0.5
+            crossing[_TOP], crossing[_LEFT] = above[c], leftmost
+            if b != e:
+                near = _grey_at(grey, row - 1, c, outside)
+                far = _grey_at(grey, row, c, outside)
+                points[filled, 0] = x + 1.0
+                points[filled, 1] = y + (iso - near) / (far - near)
+                crossing[_RIGHT] = leftmost = filled
+                filled += 1
+            if d != e:
+                near = _grey_at(grey, row, c - 1, outside)
+                far = _grey_at(grey, row, c, outside)
+                points[filled, 0] = x + (iso - near) / (far - near)
+                points[filled, 1] = y + 1.0
+                crossing[_BOTTOM] = below[c] = filled
+                filled += 1
+            code = a | (b << 1) | (e << 2) | (d << 3)
+            if code != 5 and code != 10:
+                follower[crossing[_FROM[code]]] = crossing[_TO[code]]
+            else:
+                way = _saddle(grey, row, c, code, iso, outside)
+                follower[crossing[_SADDLES[way, 0]]] = crossing[_SADDLES[way, 1]]
+                follower[crossing[_SADDLES[way, 2]]] = crossing[_SADDLES[way, 3]]
+    return filled
+
+
+@uncounted
 def _saddle(grey: AnyArray, row: int, c: int, code: int, iso: float, outside: int) -> int:
     """Return which row of the saddles' table a cell is, by the grey in its middle."""
     middle = (
@@ -187,7 +217,7 @@ def _saddle(grey: AnyArray, row: int, c: int, code: int, iso: float, outside: in
     return (0 if code == 5 else 2) + (0 if joined else 1)
 
 
-@njit(error_model="numpy")
+@uncounted
 def _grey_at(grey: AnyArray, row: int, column: int, outside: int) -> float:
     if row < 0 or column < 0 or row >= grey.shape[0] or column >= grey.shape[1]:
         return float(outside)

@@ -5,8 +5,9 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import FAST_SUMS, uncounted
 from zeichen.core.tracing.three_unknowns import solve_three
-from zeichen.core.values import FAST_SUMS, AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Shorter contours keep all their points, and others those so near to where chords over so many turn by more.
 _SHORT_LOOP = 200
@@ -179,7 +180,7 @@ def normals(
     return normal, curvature, offset
 
 
-@njit(error_model="numpy")
+@uncounted
 def _lay_in_rows(points: FloatArray, closed: bool, rows: FloatArray) -> tuple[int, int]:
     """Write a run of points into rows of x, y and length so far, from column _MOST_BESIDE on.
 

@@ -6,14 +6,16 @@ less for a straight line, a little more the worse it fits).
 """
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_geometry import draw_line
-from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, sample_run
+from zeichen.core.tracing.cubic_fit import fit_cubic_in, line_error, sample_run
 from zeichen.core.tracing.local import gap_between, widened_estimate
 from zeichen.core.tracing.straight_runs import heard, with_straight_ends
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
@@ -25,6 +27,27 @@ _ROUGH_SAMPLES = 12
 _FINE_SAMPLES = 28
 # A line costs less than a curve, and nothing costs less than a line.
 _LINE_PRICE = 0.75
+
+
+class Section(NamedTuple):
+    """What lies between two corners.
+
+    points, weight, length: all of the outline's, their say, how far along it each is.
+    nodes, place, tangent, back: the candidates for breaks, by point; where they are, the directions onwards and back.
+    pieces: how many candidates there are, less one. smooth: the section is a whole loop without corners.
+    """
+
+    points: FloatArray
+    weight: FloatArray
+    length: FloatArray
+    nodes: AnyArray
+    place: FloatArray
+    tangent: FloatArray
+    back: FloatArray
+    pieces: int
+    smooth: bool
+    skip: float
+    tolerance: float
 
 
 @njit(error_model="numpy")
@@ -80,7 +103,7 @@ def _candidates(
     return nodes, used
 
 
-@njit(error_model="numpy")
+@uncounted
 def _about_deg(cross: float, dot: float) -> float:
     """Return an angle by what is across and along, in degrees, to 0.3 for less than 45: more than breaks need."""
     if cross < dot:
@@ -158,25 +181,8 @@ def fit_section(
         if smooth:
             tangent[pieces, axis] = tangent[0, axis]
             back[pieces, axis] = -tangent[0, axis]
-    filled_now: int = _best_chain(
-        points,
-        weight,
-        length,
-        nodes,
-        place,
-        tangent,
-        back,
-        pieces,
-        smooth,
-        skip,
-        tolerance,
-        node,
-        first_point,
-        line,
-        angle,
-        handle,
-        filled,
-    )
+    section = Section(points, weight, length, nodes, place, tangent, back, pieces, smooth, skip, tolerance)
+    filled_now: int = _best_chain(section, node, first_point, line, angle, handle, filled)
     # Angles of lines are corners, however slight.
     for at in range(filled + 1, filled_now):
         corner[at] = False
@@ -186,32 +192,24 @@ def fit_section(
     return filled_now
 
 
-@njit(error_model="numpy")
+@uncounted
 def _is_angle(line: FloatArray) -> bool:
     """Return whether a candidate is where two lines meet, rather than where one ends (or none, then it is nan)."""
     return bool(line[0] == line[0] and (line[2] != line[4] or line[3] != line[5]))
 
 
-@njit(error_model="numpy")
+@uncounted
 def _fit_between(
-    points: FloatArray,
-    weight: FloatArray,
-    length: FloatArray,
-    nodes: FloatArray,
-    place: FloatArray,
-    tangent: FloatArray,
-    back: FloatArray,
+    section: Section,
     i: int,
     j: int,
-    pieces: int,
-    smooth: bool,
-    skip: float,
-    tolerance: float,
     q: FloatArray,
     rounds: int,
+    room: tuple[FloatArray, FloatArray],
     out: FloatArray,
 ) -> tuple[float, bool]:
     """Fit candidate i to candidate j; returns (cost, is a line), the control points in out."""
+    points, weight, length, nodes, place, tangent, back, pieces, smooth, skip, tolerance = section
     n = len(points)
     first, last = nodes[i] + 1, nodes[j] - 1
     free0 = (not smooth) and i == 0
@@ -237,7 +235,9 @@ def _fit_between(
         if turn > 0.998:
             draw_line(out, p0, p3)
             return _LINE_PRICE + 0.3 * (off_line / tolerance) ** 2, True
-    worst, rms = fit_cubic(q, count, p0, p3, tangent[i], back[j], free0, free3, rounds, out, tolerance)
+    worst, rms = fit_cubic_in(
+        room, q, count, p0, p3, tangent[i], back[j], free0, free3, rounds, out, tolerance
+    )
     if count == 0:
         worst, rms = 0.0, 0.0
         draw_line(out, p0, p3)
@@ -249,17 +249,7 @@ def _fit_between(
 
 @njit(error_model="numpy")
 def _best_chain(
-    points: FloatArray,
-    weight: FloatArray,
-    length: FloatArray,
-    nodes: FloatArray,
-    place: FloatArray,
-    tangent: FloatArray,
-    back: FloatArray,
-    pieces: int,
-    smooth: bool,
-    skip: float,
-    tolerance: float,
+    section: Section,
     node: FloatArray,
     first_point: AnyArray,
     line: BoolArray,
@@ -267,14 +257,30 @@ def _best_chain(
     handle: FloatArray,
     filled: int,
 ) -> int:
+    """Write a section's cheapest chain into a chain's arrays after `filled` entries; returns how many there are."""
+    pieces = section.pieces
     cost = np.full(pieces + 1, np.inf)
-    came = np.zeros(pieces + 1, np.int64)
-    cost[0] = 0.0
+    came, picked = np.zeros((2, pieces + 1), np.int64)
     # A choice is made with few samples; what was chosen is fitted with more of them.
     rough, q = np.empty((2, _ROUGH_SAMPLES)), np.empty((2, _FINE_SAMPLES))
     trial = np.empty((4, 2))
-    run = (points, weight, length, nodes, place, tangent, back)
-    limits = (pieces, smooth, skip, tolerance)
+    room = np.empty((2, _FINE_SAMPLES)), np.empty((4, 2))
+    _choose(section, cost, came, rough, room, trial)
+    return int(_write(section, came, picked, q, room, trial, node, first_point, line, angle, handle, filled))
+
+
+@uncounted
+def _choose(
+    section: Section,
+    cost: FloatArray,
+    came: AnyArray,
+    q: FloatArray,
+    room: tuple[FloatArray, FloatArray],
+    trial: FloatArray,
+) -> None:
+    """Find for each candidate the one before it on the cheapest way there, by dynamic programming."""
+    pieces, smooth = section.pieces, section.smooth
+    cost[0] = 0.0
     for i in range(pieces):
         if not np.isfinite(cost[i]):
             continue
@@ -285,7 +291,7 @@ def _best_chain(
             # Not even a perfect line would be an improvement.
             if cost[i] + _LINE_PRICE >= cost[j]:
                 continue
-            price, _ = _fit_between(*run, i, j, *limits, rough, 3, trial)
+            price, _ = _fit_between(section, i, j, q, 3, room, trial)
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
                 misses += 1
@@ -296,7 +302,25 @@ def _best_chain(
             if cost[i] + price < cost[j] and (price <= 5.0 or j == i + 1):
                 cost[j] = cost[i] + price
                 came[j] = i
-    picked = np.empty(pieces + 1, np.int64)
+
+
+@uncounted
+def _write(
+    section: Section,
+    came: AnyArray,
+    picked: AnyArray,
+    q: FloatArray,
+    room: tuple[FloatArray, FloatArray],
+    trial: FloatArray,
+    node: FloatArray,
+    first_point: AnyArray,
+    line: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    filled: int,
+) -> int:
+    """Fit what was chosen closely and write it down; returns how many entries there are."""
+    nodes, place, pieces = section.nodes, section.place, section.pieces
     size = 0
     k = pieces
     while k > 0:
@@ -306,7 +330,7 @@ def _best_chain(
     picked[size] = 0
     for pos in range(size, 0, -1):
         i, j = picked[pos], picked[pos - 1]
-        _, is_line = _fit_between(*run, i, j, *limits, q, 12, trial)
+        _, is_line = _fit_between(section, i, j, q, 12, room, trial)
         node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
         first_point[filled] = nodes[i]
         line[filled] = is_line

@@ -68,15 +68,19 @@ class Chain:
         """Move all nodes to where the chain lies best on its points."""
         self._work(chain_work.REFINE, 0.0, _ALL_OVER, rounds)
 
-    def refine_near(self, segments: list[int], *, rounds: int) -> None:
-        """Move the nodes around some segments of a closed chain, one after the other."""
-        m = self.count
-        starts = (np.array(segments, dtype=np.int64) - joint_fit.WINDOW // 2) % m
-        self._work(chain_work.REFINE, 0.0, starts if m > joint_fit.WINDOW else starts[:1], rounds)
+    def refine_near(self, nodes: list[int], *, rounds: int) -> None:
+        """Move the nodes around some."""
+        self._work(chain_work.REFINE, 0.0, self._windows_around(nodes), rounds)
 
-    def straighten(self, tolerance: float, *, rounds: int = 6) -> None:
-        """Refine the chain and make lines of what then is nearly straight."""
-        self._work(chain_work.STRAIGHTEN, tolerance, _ALL_OVER, rounds)
+    def straighten(self, tolerance: float, *, near: list[int], rounds: int = 6) -> None:
+        """Refine the chain around some nodes and make lines of what then is nearly straight."""
+        self._work(chain_work.STRAIGHTEN, tolerance, self._windows_around(near), rounds)
+
+    def _windows_around(self, nodes: list[int]) -> AnyArray:
+        """Return where windows start that have each of some nodes in their middle."""
+        changed = np.zeros(self.segments, np.bool_)
+        changed[[min(k, self.segments - 1) for k in nodes]] = True
+        return np.asarray(joint_fit.starts_around(changed, self.closed))
 
     def thin(self, tolerance: float) -> None:
         """Take out the nodes that the chain does without; pinned ones stay."""
@@ -159,7 +163,7 @@ class Chain:
             self.handle[k] = float(np.hypot(*(self.node[j] - self.node[k]))) / 3
             chain_geometry.spread_parameters(self.points, self.at, start, max(last - start, 1))
         if self.closed:
-            self.refine(rounds=4)
+            self.refine_near(segments, rounds=4)
         self._work(chain_work.SPLIT, tolerance, _ALL_OVER, 2)
 
     def smooth_spikes(self, pixel_px: float) -> int:
@@ -213,11 +217,14 @@ class Chain:
         if not self.corner[node]:
             self.angle[neighbour, 1 - end] = self.angle[k, end]
 
-    def round_off(self, k: int, radius: float) -> None:
-        """Replace corner k, no end of an open chain, by an arc that touches both its sides."""
+    def round_off(self, k: int, radius: float) -> bool:
+        """Replace corner k by an arc that touches both its sides; returns whether it was: there is a node more then.
+
+        It is not at an end of an open chain, nor if the arc would be wider than the sides are long.
+        """
         m = self.count
         if m + 1 >= self.room or not (self.closed or 0 < k < m - 1):
-            return
+            return False
         left = (k - 1) % m
         incoming, outgoing = self.angle[left, 1], self.angle[k, 0]
         turn = math.remainder(outgoing - incoming, 2 * math.pi)
@@ -225,7 +232,7 @@ class Chain:
         tip = self.node[k].copy()
         sides = [float(np.linalg.norm(self.node[j % m] - tip)) for j in (k - 1, k + 1)]
         if back > _SIDE_SHARE * min(sides):
-            return
+            return False
         if k == 0:
             self._count_from_earlier()
         self._double_node(k)
@@ -243,6 +250,7 @@ class Chain:
         # With the corner gone its points have their say again: nothing else holds the arc.
         beside = np.linalg.norm(self.points - tip, axis=1) < back + _BESIDE_ARC_PX
         self.weight[beside] = np.maximum(self.weight[beside], _ARC_WEIGHT)
+        return True
 
     def _count_from_earlier(self) -> None:
         """Number the points from the middle of the last segment on, so that the first one may begin earlier."""

@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_geometry import controls, misfit, span, spread_parameters, turns_at
@@ -17,7 +18,7 @@ _SPIKE_RAD = math.radians(42.0)
 _BEND_RAD = math.radians(75.0)
 
 
-@njit(error_model="numpy")
+@uncounted
 def wrapped(angle: float) -> float:
     """Return an angle brought into -pi to pi."""
     turns: float = math.floor(angle / (2 * math.pi) + 0.5)
@@ -120,7 +121,7 @@ def split_worst(
     return m
 
 
-@njit(error_model="numpy")
+@uncounted
 def straighten(
     q: FloatArray,
     w: FloatArray,
@@ -177,7 +178,7 @@ def straighten(
     return made
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def begin_at_nearest(
     q: FloatArray, k: int, before: int, after: int, node: FloatArray, first: AnyArray
 ) -> None:
@@ -198,7 +199,7 @@ def begin_at_nearest(
         first[k] = found - n if k == 0 else found
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def drop_node(
     k: int,
     m: int,

@@ -9,6 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.bezier import AREA_TERMS
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
@@ -25,7 +26,7 @@ _STEPS = 3
 _SURELY_NEAR_PX = 0.5
 
 
-@njit(error_model="numpy")
+@uncounted
 def controls(
     k: int,
     node: FloatArray,
@@ -43,7 +44,7 @@ def controls(
         p[2, 1] = p[3, 1] - handle[k, 1] * math.sin(angle[k, 1])
 
 
-@njit(error_model="numpy")
+@uncounted
 def project(
     p: FloatArray, x: float, y: float, t: float, steps: int
 ) -> tuple[float, float, float, float, float]:
@@ -85,7 +86,7 @@ def project(
     return t, fx * nx + fy * ny, nx, ny, norm(fx, fy)
 
 
-@njit(error_model="numpy")
+@uncounted
 def span(first: AnyArray, k: int, n: int, closed: bool) -> tuple[int, int]:
     """Return the first point and the number of points of segment k."""
     if closed and k == len(first) - 1:
@@ -135,7 +136,7 @@ def misfit(
     return worst, total, place
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def spread_parameters(q: FloatArray, u: FloatArray, start: int, points: int) -> None:
     """Set the parameters of a run of points by length."""
     n = len(q)
@@ -151,7 +152,7 @@ def spread_parameters(q: FloatArray, u: FloatArray, start: int, points: int) -> 
         u[j] = (u[j] + 0.25) / (run + 0.5) if points > 1 else 0.5
 
 
-@njit(error_model="numpy")
+@uncounted
 def spread_all(q: FloatArray, u: FloatArray, first: AnyArray, segments: int, closed: bool) -> None:
     """Set the parameters of all points by length along their segments."""
     for k in range(segments):
@@ -220,7 +221,7 @@ def turns_at(m: int, angle: FloatArray, closed: bool) -> FloatArray:
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def node_off(q: FloatArray, x: float, y: float, at: int, closed: bool) -> float:
     """Return how far a place lies from the line between a point and the one before it.
 
@@ -271,7 +272,7 @@ def astray(
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def same_way_round(segments: FloatArray, loop: FloatArray) -> bool:
     """Return whether a closed run of curves and a closed polyline (n, 2) enclose areas of the same sign."""
     # From the loop's own first point on: far from the origin the products would cancel badly.
@@ -288,7 +289,7 @@ def same_way_round(segments: FloatArray, loop: FloatArray) -> bool:
     return drawn * area > 0.0
 
 
-@njit(error_model="numpy")
+@uncounted
 def draw_line(curve: FloatArray, start: FloatArray, end: FloatArray) -> None:
     """Write a straight line into a curve's control points (4, 2): its handles on the thirds of its chord."""
     for axis in range(2):

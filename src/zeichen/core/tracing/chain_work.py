@@ -6,6 +6,7 @@ splitting and thinning out run: in one function it is compiled, kept on disk and
 
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.tracing.chain_edit import split_worst, straighten
 from zeichen.core.tracing.chain_geometry import spread_all
 from zeichen.core.tracing.joint_fit import refine, starts_around, sweep_starts
@@ -98,7 +99,7 @@ def work(
     return m
 
 
-@njit(error_model="numpy")
+@uncounted
 def _part_lines(m: int, line: BoolArray, corner: BoolArray, closed: bool) -> None:
     """Make corners of the nodes where two lines meet."""
     if not closed:

@@ -6,8 +6,7 @@ IEEE Transactions on Instrumentation and Measurement 25 (1976), from memory.
 
 import math
 
-from numba import njit
-
+from zeichen.core.compiled import uncounted
 from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import FloatArray
 
@@ -15,7 +14,7 @@ from zeichen.core.values import FloatArray
 _FLAT = 1e-12
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def circle_along(points: FloatArray, count: int, step: int) -> tuple[bool, float, float, float]:
     """Return whether there is a circle along every so manieth of the first points, its centre (x, y) and radius, px."""
     used = mean_x = mean_y = 0.0

@@ -8,6 +8,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.circle_fit import circle_along
@@ -128,7 +129,7 @@ def corner_angles(
     return angles
 
 
-@njit(error_model="numpy")
+@uncounted
 def _usual_gap(length: FloatArray) -> float:
     """Return how far from each other points lie that are no further apart than the mean, on average."""
     n = len(length) - 1
@@ -142,7 +143,7 @@ def _usual_gap(length: FloatArray) -> float:
     return total / count if count else mean
 
 
-@njit(error_model="numpy")
+@uncounted
 def _chords_agree(points: FloatArray, i: int, pace: int, closed: bool) -> bool:
     """Return whether the chords to the points so many before and after one run plainly the same way."""
     n = len(points)
@@ -156,7 +157,7 @@ def _chords_agree(points: FloatArray, i: int, pace: int, closed: bool) -> bool:
     return bool(abs(ax * by - ay * bx) < _AGREE * (ax * bx + ay * by))
 
 
-@njit(error_model="numpy")
+@uncounted
 def _straight_turn_deg(
     points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, closed: bool
 ) -> float:
@@ -200,7 +201,7 @@ def _straight_turn_deg(
     return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
 
 
-@njit(error_model="numpy")
+@uncounted
 def _turn_deg(back: FloatArray, ahead: FloatArray) -> float:
     dot = -(back[2] * ahead[2] + back[3] * ahead[3])
     return math.degrees(math.acos(min(1.0, max(-1.0, dot))))

@@ -10,16 +10,17 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import FAST_SUMS, uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.feet import plain_step_to_feet, power_form, square_distances
-from zeichen.core.values import FAST_SUMS, FloatArray
+from zeichen.core.values import FloatArray
 
 # A fit is good enough at this share of the tolerance, and given up where two rounds leave this many times as much.
 _WELL_WITHIN = 0.35
 _HOPELESS = 4.0
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def line_error(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray) -> float:
     """Return the largest distance of points, in rows of x and y, from a chord."""
     dx, dy = p3[0] - p0[0], p3[1] - p0[1]
@@ -52,8 +53,29 @@ def fit_cubic(
     direction. With a tolerance the search ends when the fit is well within it, or will never be.
     Infinite errors mean that no usable cubic was found.
     """
+    room = np.empty((2, count)), np.empty((4, 2))
+    worst, rms = fit_cubic_in(room, q, count, p0, p3, t0, t3, free0, free3, rounds, out, tolerance)
+    return worst, rms
+
+
+@uncounted
+def fit_cubic_in(
+    room: tuple[FloatArray, FloatArray],
+    q: FloatArray,
+    count: int,
+    p0: FloatArray,
+    p3: FloatArray,
+    t0: FloatArray,
+    t3: FloatArray,
+    free0: bool,
+    free3: bool,
+    rounds: int,
+    out: FloatArray,
+    tolerance: float,
+) -> tuple[float, float]:
+    """Fit one cubic as fit_cubic, in room given to work in, (2, at least count) and (4, 2)."""
+    state, trial = room
     chord = norm(p3[0] - p0[0], p3[1] - p0[1])
-    state = np.empty((2, count))
     u = state[0]
     run = 0.0
     px, py = p0[0], p0[1]
@@ -68,7 +90,6 @@ def fit_cubic(
     for k in range(count):
         u[k] /= run
     best, best_rms = np.inf, np.inf
-    trial = np.empty((4, 2))
     trial[0, 0], trial[0, 1], trial[3, 0], trial[3, 1] = p0[0], p0[1], p3[0], p3[1]
     for attempt in range(rounds):
         _place_inner(q, u, count, t0, t3, free0, free3, trial)
@@ -110,7 +131,7 @@ def fit_cubic(
     return best, best_rms
 
 
-@njit(error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(fastmath=FAST_SUMS)
 def _place_inner(
     q: FloatArray,
     u: FloatArray,
@@ -168,7 +189,7 @@ def _place_inner(
     p[2, 0], p[2, 1] = p[3, 0] + e2x, p[3, 1] + e2y
 
 
-@njit(error_model="numpy")
+@uncounted
 def sample_run(points: FloatArray, first: int, last: int, out: FloatArray) -> int:
     """Copy an even sample of points first..last (indices that may pass the end of the loop) into the rows of out."""
     n = len(points)

@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.breaks import fit_section
@@ -133,7 +134,7 @@ def draft(
     return filled, smooth
 
 
-@njit(error_model="numpy")
+@uncounted
 def _middle_of_longest_line(
     length: FloatArray,
     n: int,
@@ -191,7 +192,7 @@ def _join_cut_line(
     handle[last, 0] = handle[last, 1] = norm(x, y) / 3
 
 
-@njit(error_model="numpy")
+@uncounted
 def _quiet(spans: Spans, hushed: bool, at_end: bool) -> float:
     """Return how far what meets at a corner, or at an end, has moved the points around; a free end has not."""
     if not at_end:
@@ -247,7 +248,7 @@ def _corners(
     return at[:count], vertices[:count]
 
 
-@njit(error_model="numpy")
+@uncounted
 def _is_bend(off: float, turn_deg: float, spans: Spans) -> bool:
     """Return whether the middle of a drawn line stays so far from where its sides meet that the pen went round.
 
@@ -258,7 +259,7 @@ def _is_bend(off: float, turn_deg: float, spans: Spans) -> bool:
     return bool(off - _BEND_PX > _BEND_WIDTHS * spans.stroke * share)
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def _tip_share(turn_deg: float, skip: float, reach: float) -> float:
     """Return how many times as far a corner's blur moves the boundary as at a right angle.
 
@@ -268,7 +269,7 @@ def _tip_share(turn_deg: float, skip: float, reach: float) -> float:
     return min(max(1.0, 1.0 / (math.sqrt(2.0) * math.sin(inner / 2))), max(1.0, 0.6 * reach / skip))
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def _blunted(turn_deg: float, spans: Spans) -> float:
     """Return the most by which blur alone can draw a sharp corner's boundary back from its tip, px.
 
@@ -282,7 +283,7 @@ def _blunted(turn_deg: float, spans: Spans) -> float:
     )
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def _most_bent(points: FloatArray, reach: float) -> int:
     """Return the point of a closed contour where it turns most from so many px before to as many after."""
     n = len(points)
@@ -298,7 +299,7 @@ def _most_bent(points: FloatArray, reach: float) -> int:
     return best
 
 
-@njit(error_model="numpy")
+@uncounted
 def _hush(
     points: FloatArray,
     length: FloatArray,

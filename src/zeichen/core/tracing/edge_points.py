@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.parabola import lowest_between
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.boundary_ways import normals, telling
@@ -21,9 +22,9 @@ from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 
 # Points looked at when the picture's blur is estimated.
-_PROBES = 256
+_PROBES = 128
 # And when its noise is.
-_NOISE_PROBES = 1000
+_NOISE_PROBES = 500
 # A point that moves by less has settled.
 _SETTLED_PX = 6e-3
 # Nor does it move by more at once, nor oftener than this.
@@ -400,7 +401,7 @@ def _settle(
     return out, left
 
 
-@njit(error_model="numpy")
+@uncounted
 def _share_of_eighth(slant: float) -> float:
     """Return the angle whose tangent is a slant of 0 to 1, as a share of 45 degrees, to half a percent."""
     return slant + 0.3476 * slant * (1.0 - slant)

@@ -12,9 +12,9 @@ pass for each step, and the largest is looked for afterwards.
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.values import FAST_SUMS, FloatArray
+from zeichen.core.compiled import FAST_SUMS, uncounted
+from zeichen.core.values import FloatArray
 
 # A place where a curve stands still, by the square of its slope, has the direction of its chord.
 _STILL = 1e-18
@@ -22,7 +22,7 @@ _STILL = 1e-18
 Power = tuple[float, float, float, float, float, float, float, float]
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def power_form(p: FloatArray) -> Power:
     """Return the coefficients x0, y0 .. x3, y3 of the powers of t of a cubic's control points (4, 2)."""
     x0, y0 = p[0, 0], p[0, 1]
@@ -31,21 +31,21 @@ def power_form(p: FloatArray) -> Power:
     return x0, y0, x1, y1, p[3, 0] - x0 - x1 - x3, p[3, 1] - y0 - y1 - y3, x3, y3
 
 
-@njit(error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(fastmath=FAST_SUMS)
 def _way(curve: Power, t: float, x: float, y: float) -> tuple[float, float]:
     """Return the way (x, y) from a point to a curve's place at t."""
     x0, y0, x1, y1, x2, y2, x3, y3 = curve
     return x0 + t * (x1 + t * (x2 + t * x3)) - x, y0 + t * (y1 + t * (y2 + t * y3)) - y
 
 
-@njit(error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(fastmath=FAST_SUMS)
 def _slope(curve: Power, t: float) -> tuple[float, float]:
     """Return a curve's derivative (x, y) at t."""
     _, _, x1, y1, x2, y2, x3, y3 = curve
     return x1 + t * (2.0 * x2 + 3.0 * t * x3), y1 + t * (2.0 * y2 + 3.0 * t * y3)
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(cache=True, fastmath=FAST_SUMS)
 def step_to_feet(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: int) -> None:
     """Take the parameters one Newton step nearer to the points' feet: a plain one where a full one goes astray."""
     _, _, _, _, x2, y2, x3, y3 = curve
@@ -59,7 +59,7 @@ def step_to_feet(curve: Power, seen: FloatArray, state: FloatArray, low: int, hi
         state[0, j] = min(1.0, max(0.0, t - (fx * gx + fy * gy) / slope))
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(cache=True, fastmath=FAST_SUMS)
 def plain_step_to_feet(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: int) -> None:
     """Take the parameters one step of Gauss and Newton nearer to the feet of points that lie near the curve."""
     for j in range(np.uint64(low), np.uint64(high)):
@@ -70,7 +70,7 @@ def plain_step_to_feet(curve: Power, seen: FloatArray, state: FloatArray, low: i
         state[0, j] = min(1.0, max(0.0, t - (fx * gx + fy * gy) / slope))
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(cache=True, fastmath=FAST_SUMS)
 def offsets(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: int) -> None:
     """Fill rows 1 to 3 of a state: the offset at each parameter, and the normal it is measured along."""
     _, _, x1, y1, x2, y2, x3, y3 = curve
@@ -88,7 +88,7 @@ def offsets(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: i
         state[3, j] = gx * size
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(cache=True, fastmath=FAST_SUMS)
 def square_distances(curve: Power, seen: FloatArray, state: FloatArray, low: int, high: int) -> None:
     """Fill row 1 of a state with the squared distances of points from the curve at their parameters."""
     for j in range(np.uint64(low), np.uint64(high)):

@@ -2,8 +2,7 @@
 
 import math
 
-from numba import njit
-
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain import Chain
@@ -50,7 +49,7 @@ def make_arcs(chain: Chain, within: float, moved: float) -> int:
     return int(made)
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def _make_arcs(
     q: FloatArray,
     m: int,
@@ -91,7 +90,7 @@ def _make_arcs(
     return m, made + _even_handles(m if closed else m - 1, node[:m], line[:m], angle[:m], handle[:m], moved)
 
 
-@njit(error_model="numpy")
+@uncounted
 def _arc_between(
     q: FloatArray,
     k: int,
@@ -164,7 +163,7 @@ def _arc_between(
     return True, tip_x, tip_y, radius
 
 
-@njit(error_model="numpy")
+@uncounted
 def _lay_arc(
     q: FloatArray,
     k: int,
@@ -198,7 +197,7 @@ def _lay_arc(
     corner[k] = corner[right] = pinned[k] = pinned[right] = False
 
 
-@njit(error_model="numpy")
+@uncounted
 def _even_handles(
     segments: int, node: FloatArray, line: BoolArray, angle: FloatArray, handle: FloatArray, within: float
 ) -> int:

@@ -8,6 +8,7 @@ lost the line goes on as it was bending.
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.stroke_middle import ink_at, rim_along
 from zeichen.core.tracing.three_unknowns import solve_three
@@ -18,14 +19,14 @@ _SLACK_SHARE = 0.02
 _SLACK_PX = 0.3
 
 
-@njit(error_model="numpy")
+@uncounted
 def _rim(ink: FloatArray, x: float, y: float, dx: float, dy: float, furthest: float) -> float:
     """Return how far from a place in a direction the ink ends; further than any if it does not."""
     found: float = rim_along(ink, x, y, dx, dy, furthest)
     return found if found >= 0.0 else 1e9
 
 
-@njit(error_model="numpy")
+@uncounted
 def _bend(s: FloatArray, v: FloatArray, first: int, last: int, at: float) -> tuple[float, float, float]:
     """Return value, slope and curve at the end of a parabola through v(s), with s counted from `at`."""
     m0 = m1 = m2 = m3 = m4 = b0 = b1 = b2 = 0.0

@@ -11,9 +11,12 @@ Journal 11 (1963); distance along the normal only, as in "tangent distance minim
 H. Pottmann and Y. Liu, ACM Transactions on Graphics 25 (2006), from memory.
 """
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.tracing.chain_geometry import controls
 from zeichen.core.tracing.joint_samples import gather, lie, normal_equations
@@ -38,30 +41,72 @@ _LEAST_GAIN = 2e-2
 _ON_ITS_WAY_PX = 0.3
 
 
-@njit(error_model="numpy")
+class _Window(NamedTuple):
+    """The segments s0 .. s0 + wide - 1 of a chain and what they are part of. p: (4, 2), room for one of them."""
+
+    s0: int
+    wide: int
+    segments: int
+    closed: bool
+    calm: bool
+    node: FloatArray
+    line: BoolArray
+    corner: BoolArray
+    angle: FloatArray
+    handle: FloatArray
+    p: FloatArray
+
+
+class _Samples(NamedTuple):
+    """A window's samples, where those of each segment begin, their first parameters, and two states of them."""
+
+    seen: FloatArray
+    begin: AnyArray
+    before: FloatArray
+    states: FloatArray
+
+
+class _Unknowns(NamedTuple):
+    """How many unknowns a window has, where each is, what each segment is made of, each row's first column."""
+
+    size: int
+    at: AnyArray
+    direction: AnyArray
+    reach: AnyArray
+    many: AnyArray
+    target: AnyArray
+    share: FloatArray
+    low: AnyArray
+
+
+class _System(NamedTuple):
+    """Room for the equations of a step: of all unknowns (a, work, b, step, stiff), of one segment, what was before."""
+
+    a: FloatArray
+    work: FloatArray
+    b: FloatArray
+    step: FloatArray
+    stiff: FloatArray
+    own: FloatArray
+    half: FloatArray
+    own_b: FloatArray
+    kept: FloatArray
+
+
+@uncounted
 def _lie_all(
-    seen: FloatArray,
-    begin: AnyArray,
-    before: FloatArray,
-    state: FloatArray,
-    s0: int,
-    count: int,
-    segments: int,
-    node: FloatArray,
-    line: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    p: FloatArray,
+    window: _Window, seen: FloatArray, begin: AnyArray, before: FloatArray, state: FloatArray
 ) -> float:
     """Put all samples of a window on its segments; returns the weighted squared error."""
     total = 0.0
-    for i in range(count):
-        controls(around(s0 + i, segments), node, line, angle, handle, p)
-        total += lie(p, seen, begin[i], begin[i + 1], before, state)
+    for i in range(window.wide):
+        k = around(window.s0 + i, window.segments)
+        controls(k, window.node, window.line, window.angle, window.handle, window.p)
+        total += lie(window.p, seen, begin[i], begin[i + 1], before, state)
     return total
 
 
-@njit(error_model="numpy")
+@uncounted
 def widen(s0: int, count: int, closed: bool, line: BoolArray, corner: BoolArray) -> tuple[int, int]:
     """Return the window with no line at its rim whose direction a curve outside takes over."""
     nodes = len(corner)
@@ -84,7 +129,7 @@ def widen(s0: int, count: int, closed: bool, line: BoolArray, corner: BoolArray)
     return around(s0, segments), count
 
 
-@njit(error_model="numpy")
+@uncounted
 def _furthest_corner(kept: FloatArray, s0: int, node: FloatArray, corner: BoolArray) -> float:
     """Return how far a step moved the corner of a window that it moved furthest, px along an axis."""
     way = 0.0
@@ -126,100 +171,128 @@ def refine_window(
     direction = np.empty((count, 2), np.int64)
     reach = np.empty(count, np.int64)
     size = number_unknowns(s0, count, segments, nodes, closed, line, corner, pinned, at, direction, reach)
-    p = np.empty((4, 2))
     seen, before, point, begin = gather(q, w, u, s0, count, segments, first, closed)
-    # The present state and that of a step on trial change places when the step is kept.
-    states = np.empty((2, 4, len(before)))
-    now = 0
-    geometry = (node, line, angle, handle, p)
-    _lie_all(seen, begin, before, states[1], s0, count, segments, *geometry)
-    best = _lie_all(seen, begin, states[1, 0], states[0], s0, count, segments, *geometry)
-    if size > 0:
-        many = np.empty((count, 8), np.int64)
-        target = np.empty((count, 8, 4), np.int64)
-        share = np.empty((count, 8, 4))
-        low = np.arange(size)
-        for i in range(count):
-            name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
-            widen_band(target[i], many[i], low)
-        a, work = np.empty((2, size, size))
-        b, step, stiff = np.empty((3, size))
-        own, half = np.empty((2, 8, 8))
-        own_b = np.empty(8)
-        kept = np.empty((count + 1, 6))
-        keep(kept, s0, count, segments, node, angle, handle)
-        damp = 0.01
-        way = 0.0
-        for _ in range(rounds):
-            a[:] = 0.0
-            b[:] = 0.0
-            for i in range(count):
-                k = around(s0 + i, segments)
-                name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
-                normal_equations(seen, states[now], begin[i], begin[i + 1], line[k], own, own_b)
-                add_segment(
-                    own, own_b, line[k], angle[k], handle[k], target[i], share[i], many[i], half, a, b
-                )
-            stiffness(a, at, s0, segments, closed, corner, angle, stiff)
-            tried = False
-            gone = best
-            for _ in range(5):
-                for r in range(size):
-                    for c in range(low[r], r + 1):
-                        work[r, c] = a[r, c]
-                    work[r, r] += damp * (stiff[r] + 1e-3) + 1e-7
-                    step[r] = b[r]
-                if not solve_positive(work, step, low, size):
-                    damp *= 10
-                    continue
-                # What the linear picture promises; less is not worth a look.
-                promised = 0.0
-                for r in range(size):
-                    promised += step[r] * b[r]
-                if promised < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
-                    break
-                apply_step(
-                    step,
-                    s0,
-                    count,
-                    segments,
-                    closed,
-                    node,
-                    line,
-                    corner,
-                    angle,
-                    handle,
-                    at,
-                    direction,
-                    reach,
-                    calm,
-                )
-                left = _lie_all(seen, begin, states[now, 0], states[1 - now], s0, count, segments, *geometry)
-                if left < best:
-                    tried = True
-                    gone = left
-                    damp = max(damp / 5, 1e-7)
-                    break
-                bring_back(kept, s0, count, segments, node, angle, handle)
-                damp *= 8
-            if not tried:
-                break
-            now = 1 - now
-            gain = best - gone
-            best = gone
-            # The points beside a corner have little say: it may be on its way although little is gained.
-            way = _furthest_corner(kept, s0, node, corner)
-            keep(kept, s0, count, segments, node, angle, handle)
-            if gain < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
-                break
-    for j in range(begin[count]):
-        u[point[j]] = states[now, 0, j]
-    for i in range(count + 1):
-        k = around(s0 + i, nodes)
-        # A corner's own point stays; those around it have no say anyway.
-        if not corner[k] and (closed or 0 < k < nodes - 1):
-            move_split(q, w, u, k, node, first, corner, angle, closed)
+    window = _Window(s0, count, segments, closed, calm, node, line, corner, angle, handle, np.empty((4, 2)))
+    samples = _Samples(seen, begin, before, np.empty((2, 4, len(before))))
+    unknowns = _Unknowns(
+        size,
+        at,
+        direction,
+        reach,
+        np.empty((count, 8), np.int64),
+        np.empty((count, 8, 4), np.int64),
+        np.empty((count, 8, 4)),
+        np.empty(size, np.int64),
+    )
+    system = _System(
+        np.empty((size, size)),
+        np.empty((size, size)),
+        np.empty(size),
+        np.empty(size),
+        np.empty(size),
+        np.empty((8, 8)),
+        np.empty((8, 8)),
+        np.empty(8),
+        np.empty((count + 1, 6)),
+    )
+    best, now = _descend(window, samples, unknowns, system, rounds)
+    _settle_in(window, samples, now, point, q, w, u, first)
     return float(best)
+
+
+@uncounted
+def _descend(
+    window: _Window, samples: _Samples, unknowns: _Unknowns, system: _System, rounds: int
+) -> tuple[float, int]:
+    """Move a window step by step to where it lies best; returns the weighted squared error left, and the state kept."""
+    s0, count, segments, closed, calm, node, line, corner, angle, handle, _ = window
+    seen, begin, before, states = samples
+    size, at, direction, reach, many, target, share, low = unknowns
+    a, work, b, step, stiff, own, half, own_b, kept = system
+    # The present state and that of a step on trial change places when the step is kept.
+    now = 0
+    _lie_all(window, seen, begin, before, states[1])
+    best: float = _lie_all(window, seen, begin, states[1, 0], states[0])
+    if size == 0:
+        return best, now
+    for r in range(size):
+        low[r] = r
+    for i in range(count):
+        name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
+        widen_band(target[i], many[i], low)
+    keep(kept, s0, count, segments, node, angle, handle)
+    damp = 0.01
+    way = 0.0
+    for _ in range(rounds):
+        a[:] = 0.0
+        b[:] = 0.0
+        for i in range(count):
+            k = around(s0 + i, segments)
+            name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
+            normal_equations(seen, states[now], begin[i], begin[i + 1], line[k], own, own_b)
+            add_segment(own, own_b, line[k], angle[k], handle[k], target[i], share[i], many[i], half, a, b)
+        stiffness(a, at, s0, segments, closed, corner, angle, stiff)
+        tried = False
+        gone = best
+        for _ in range(5):
+            for r in range(size):
+                for c in range(low[r], r + 1):
+                    work[r, c] = a[r, c]
+                work[r, r] += damp * (stiff[r] + 1e-3) + 1e-7
+                step[r] = b[r]
+            if not solve_positive(work, step, low, size):
+                damp *= 10
+                continue
+            # What the linear picture promises; less is not worth a look.
+            promised = 0.0
+            for r in range(size):
+                promised += step[r] * b[r]
+            if promised < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
+                break
+            apply_step(
+                step, s0, count, segments, closed, node, line, corner, angle, handle, at, direction, reach, calm
+            )  # fmt: skip
+            left = _lie_all(window, seen, begin, states[now, 0], states[1 - now])
+            if left < best:
+                tried = True
+                gone = left
+                damp = max(damp / 5, 1e-7)
+                break
+            bring_back(kept, s0, count, segments, node, angle, handle)
+            damp *= 8
+        if not tried:
+            break
+        now = 1 - now
+        gain = best - gone
+        best = gone
+        # The points beside a corner have little say: it may be on its way although little is gained.
+        way = _furthest_corner(kept, s0, node, corner)
+        keep(kept, s0, count, segments, node, angle, handle)
+        if gain < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
+            break
+    return best, now
+
+
+@uncounted
+def _settle_in(
+    window: _Window,
+    samples: _Samples,
+    now: int,
+    point: AnyArray,
+    q: FloatArray,
+    w: FloatArray,
+    u: FloatArray,
+    first: AnyArray,
+) -> None:
+    """Keep the samples' parameters, and let the points around each node belong to the segment they lie beside."""
+    for j in range(samples.begin[window.wide]):
+        u[point[j]] = samples.states[now, 0, j]
+    nodes = len(window.node)
+    for i in range(window.wide + 1):
+        k = around(window.s0 + i, nodes)
+        # A corner's own point stays; those around it have no say anyway.
+        if not window.corner[k] and (window.closed or 0 < k < nodes - 1):
+            move_split(q, w, u, k, window.node, first, window.corner, window.angle, window.closed)
 
 
 @njit(cache=True, error_model="numpy")

@@ -8,16 +8,17 @@ that normal; two states are kept, the present one and the one of a step on trial
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import FAST_SUMS, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.tracing.chain_geometry import span
 from zeichen.core.tracing.feet import offsets, power_form, step_to_feet
-from zeichen.core.values import FAST_SUMS, AnyArray, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 # Points of one segment that are looked at, about; more say hardly more than these.
 _MOST_SAMPLES = 20
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def stride_of(points: int, most: int) -> int:
     """Return every how manieth point is looked at, so that there are about as many as wanted."""
     return max(1, (points + most // 2) // most)
@@ -65,7 +66,7 @@ def gather(
     return seen, at, point, begin
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(cache=True, fastmath=FAST_SUMS)
 def lie(p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray, state: FloatArray) -> float:
     """Put samples on a cubic, two Newton steps from the feet they had; returns the weighted squared error.
 
@@ -83,7 +84,7 @@ def lie(p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray
     return total
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(cache=True, fastmath=FAST_SUMS)
 def normal_equations(
     seen: FloatArray, state: FloatArray, low: int, high: int, line: bool, a: FloatArray, b: FloatArray
 ) -> None:
@@ -111,7 +112,7 @@ def normal_equations(
         b[axis], b[2 + axis], b[4 + axis], b[6 + axis] = b0, b1, b2, b3
 
 
-@njit(error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(fastmath=FAST_SUMS)
 def _fill_block(
     seen: FloatArray, state: FloatArray, low: int, high: int, line: bool, row: int, column: int, a: FloatArray
 ) -> None:

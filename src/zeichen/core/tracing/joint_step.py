@@ -2,8 +2,7 @@
 
 import math
 
-from numba import njit
-
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
@@ -15,7 +14,7 @@ _MOST_STEP_PX = 1.5
 _MOST_CORNER_STEP_PX = 5.0
 
 
-@njit(error_model="numpy")
+@uncounted
 def tie_lines(
     s0: int, count: int, closed: bool, node: FloatArray, line: BoolArray, corner: BoolArray, angle: FloatArray
 ) -> None:
@@ -34,7 +33,7 @@ def tie_lines(
             angle[around(k + 1, segments), 0] = angle[k, 0]
 
 
-@njit(error_model="numpy")
+@uncounted
 def keep(
     kept: FloatArray,
     s0: int,
@@ -53,7 +52,7 @@ def keep(
             kept[i, 4], kept[i, 5] = handle[k, 0], handle[k, 1]
 
 
-@njit(error_model="numpy")
+@uncounted
 def bring_back(
     kept: FloatArray,
     s0: int,
@@ -72,7 +71,7 @@ def bring_back(
             handle[k, 0], handle[k, 1] = kept[i, 4], kept[i, 5]
 
 
-@njit(error_model="numpy")
+@uncounted
 def apply_step(
     step: FloatArray,
     s0: int,
@@ -123,7 +122,7 @@ def apply_step(
                     _turn_short_handle(k, end, node, angle, handle)
 
 
-@njit(error_model="numpy")
+@uncounted
 def _shorten_handles(k: int, node: FloatArray, angle: FloatArray, handle: FloatArray) -> None:
     """Keep the handles of a segment from passing each other along its chord, where it would loop."""
     j = around(k + 1, len(node))
@@ -140,7 +139,7 @@ def _shorten_handles(k: int, node: FloatArray, angle: FloatArray, handle: FloatA
         handle[k, 1] *= 0.96 * chord / run
 
 
-@njit(error_model="numpy")
+@uncounted
 def _turn_short_handle(k: int, end: int, node: FloatArray, angle: FloatArray, handle: FloatArray) -> None:
     """Point a handle that is too short to be felt to where the curve goes: the fit says nothing of it."""
     j = around(k + 1, len(node))
@@ -155,7 +154,7 @@ def _turn_short_handle(k: int, end: int, node: FloatArray, angle: FloatArray, ha
         angle[k, end] = math.atan2(y, x)
 
 
-@njit(error_model="numpy")
+@uncounted
 def move_split(
     q: FloatArray,
     w: FloatArray,

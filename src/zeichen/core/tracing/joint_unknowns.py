@@ -8,17 +8,17 @@ chain, so that the system is a narrow band (but for a loop's last node, which fe
 import math
 
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import FAST_SUMS, uncounted
 from zeichen.core.geometry.loops import around
-from zeichen.core.values import FAST_SUMS, AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Corners that turn by less than this cosine's angle are blunt, and held so many times as firmly as they are stiff.
 _BLUNT_COS = math.cos(math.radians(75.0))
 _BLUNT_HOLD = 10.0
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(cache=True, fastmath=FAST_SUMS)
 def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bool:
     """Solve a symmetric positive system by Cholesky in place; the answer is left in b.
 
@@ -49,7 +49,7 @@ def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bo
     return True
 
 
-@njit(error_model="numpy")
+@uncounted
 def number_unknowns(
     s0: int,
     count: int,
@@ -122,7 +122,7 @@ def number_unknowns(
     return size
 
 
-@njit(error_model="numpy")
+@uncounted
 def name_targets(
     i: int,
     s0: int,
@@ -164,7 +164,7 @@ def name_targets(
                     many[r] += 2
 
 
-@njit(error_model="numpy")
+@uncounted
 def widen_band(target: AnyArray, many: AnyArray, low: AnyArray) -> None:
     """Note that the unknowns of one segment all feel each other."""
     least = len(low)
@@ -176,7 +176,7 @@ def widen_band(target: AnyArray, many: AnyArray, low: AnyArray) -> None:
             low[target[r, k]] = min(low[target[r, k]], least)
 
 
-@njit(error_model="numpy", fastmath=FAST_SUMS)
+@uncounted(fastmath=FAST_SUMS)
 def add_segment(
     own: FloatArray,
     own_b: FloatArray,
@@ -235,7 +235,7 @@ def add_segment(
                         a[row, target[c, k]] += share[r, m] * share[c, k] * own[r, c]
 
 
-@njit(error_model="numpy")
+@uncounted
 def stiffness(
     a: FloatArray,
     at: AnyArray,

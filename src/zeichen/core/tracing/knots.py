@@ -6,6 +6,7 @@ from itertools import pairwise
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.tracing.skeleton import Branch, Skeleton, length_of, middles_of
 from zeichen.core.tracing.stroke_middle import ink_at, middles
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
@@ -237,7 +238,7 @@ def _parts(inside: BoolArray, loop: bool, gap_points: int) -> tuple[AnyArray, An
     return chosen, cuts[:found].copy()
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def _between_knots(sound: BoolArray, from_knot: bool, to_knot: bool) -> tuple[int, int]:
     """Return the part of a branch that is left when its knotted ends are cut back to three sound points in a row."""
     n = len(sound)

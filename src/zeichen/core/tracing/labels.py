@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.raster.colours import to_lab
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray, value_below
 
@@ -254,7 +255,7 @@ def regions_of(labels: AnyArray) -> tuple[AnyArray, int]:
     return np.asarray(numbers), int(count)
 
 
-@njit(error_model="numpy")
+@uncounted
 def _root(parent: AnyArray, k: int) -> int:
     """Return the first of the runs that a run is joined with."""
     while parent[k] != k:

@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import BoolArray, FloatArray
 
@@ -98,7 +99,7 @@ def landing(
     return cost, middle[:count].copy()
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def leading(seen: BoolArray) -> int:
     """Return how many points come before the first without sight of a rim."""
     for k in range(len(seen)):
@@ -118,7 +119,7 @@ def _last_points(points: FloatArray, at_start: bool, most: int) -> FloatArray:
     return out
 
 
-@njit(error_model="numpy")
+@uncounted
 def _own_bend(near: FloatArray) -> float:
     """Return by how many degrees a pixel a line turns over its last stretch."""
     n = len(near)
@@ -130,7 +131,7 @@ def _own_bend(near: FloatArray) -> float:
     return math.degrees(math.atan2(cx * gy - cy * gx, cx * gx + cy * gy)) / max(1.0, float(n - third))
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def _turning(points: FloatArray) -> float:
     """Return the signed sum of a polyline's turns, degrees."""
     pace = max(1, len(points) // 12)
@@ -146,7 +147,7 @@ def _turning(points: FloatArray) -> float:
     return total
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def nearest(points: FloatArray, x: float, y: float) -> tuple[int, float]:
     """Return which of some points is nearest to a place, and how far it is."""
     best, least = -1, math.inf

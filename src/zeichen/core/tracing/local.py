@@ -9,6 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.three_unknowns import solve_three
@@ -30,7 +31,7 @@ def cumulative_length(points: FloatArray) -> FloatArray:
     return out
 
 
-@njit(error_model="numpy")
+@uncounted
 def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
     """Return the arc length from point i to point j of a loop of n points; indices may pass its end."""
     turns = 0
@@ -43,7 +44,7 @@ def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
     return float(length[j] - length[i] + turns * length[n])
 
 
-@njit(error_model="numpy")
+@uncounted
 def _polynomial_at_zero(
     count: int,
     t_sums: tuple[float, float, float, float],
@@ -74,7 +75,7 @@ def _polynomial_at_zero(
     return math.sqrt(max(square - explained, 0.0) / max(m0, 1.0))
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def side_estimate(
     points: FloatArray,
     length: FloatArray,
@@ -142,7 +143,7 @@ def central_estimate(
     return rms
 
 
-@njit(error_model="numpy")
+@uncounted
 def widened_estimate(
     points: FloatArray,
     length: FloatArray,

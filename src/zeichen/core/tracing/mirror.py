@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.cells import Pieces, cell_size, into_cells
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.meeting import pieces_along
@@ -137,7 +138,7 @@ def mirrored_from_half(
     return out
 
 
-@njit(error_model="numpy")
+@uncounted
 def _off(segments: FloatArray, begin: int, stop: int, pieces: Pieces) -> float:
     """Return how far, squared and on average, some of a closed run's curves lie from the nearest pieces."""
     total = 0.0
@@ -183,13 +184,13 @@ def _crossings(segments: FloatArray, middle: FloatArray, across: FloatArray) -> 
     return out[:found]
 
 
-@njit(error_model="numpy")
+@uncounted
 def _side(point: FloatArray, middle: FloatArray, across: FloatArray) -> float:
     """Return how far a point is from the axis, by which side of it."""
     return float((point[0] - middle[0]) * across[0] + (point[1] - middle[1]) * across[1])
 
 
-@njit(error_model="numpy")
+@uncounted
 def _node_at(segments: FloatArray, place: float, middle: FloatArray, across: FloatArray) -> int:
     """Return the number of the node that lies on the axis beside a place on the run, or -1."""
     for node in (math.floor(place), math.ceil(place)):
@@ -198,7 +199,7 @@ def _node_at(segments: FloatArray, place: float, middle: FloatArray, across: Flo
     return -1
 
 
-@njit(error_model="numpy")
+@uncounted
 def _fill(
     out: FloatArray,
     segments: FloatArray,
@@ -237,13 +238,13 @@ def _fill(
             out[k, 0, axis] = out[k - 1, 3, axis]
 
 
-@njit(error_model="numpy")
+@uncounted
 def _image(point: FloatArray, middle: FloatArray, across: FloatArray, out: FloatArray) -> None:
     twice = 2.0 * _side(point, middle, across)
     out[0], out[1] = point[0] - twice * across[0], point[1] - twice * across[1]
 
 
-@njit(error_model="numpy")
+@uncounted
 def _square_up(curve: FloatArray, straight: bool, node: int, middle: FloatArray, across: FloatArray) -> None:
     """Put an end of a half (0 or 3) exactly on the axis, and its handle straight across it where it is smooth."""
     off = _side(curve[node], middle, across)
@@ -263,7 +264,7 @@ def _square_up(curve: FloatArray, straight: bool, node: int, middle: FloatArray,
         )
 
 
-@njit(error_model="numpy")
+@uncounted
 def _across_axis(
     segment: FloatArray,
     straight: bool,

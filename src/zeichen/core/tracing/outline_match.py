@@ -11,13 +11,14 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import FAST_SUMS, uncounted
 from zeichen.core.geometry.cells import Pieces, grid_of
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.nearest import way_to_nearest
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.local import cumulative_length
 from zeichen.core.tracing.three_unknowns import solve_three
-from zeichen.core.values import FAST_SUMS, AnyArray, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 _SAMPLES = 192
 # A turn this near to a quarter is one.
@@ -188,7 +189,7 @@ def best_fit(goal: FloatArray, ring: FloatArray) -> tuple[int, complex, float]:
     return best, turn, max(0.0, energy - 2.0 * size) / count
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def snapped(turn: complex) -> complex:
     """Return a turn, made one by a whole number of quarters if it is nearly one."""
     quarters = math.floor(math.atan2(turn.imag, turn.real) / (0.5 * math.pi) + 0.5)
@@ -198,13 +199,13 @@ def snapped(turn: complex) -> complex:
     return quarter if abs(turn - quarter) < _SNAP_RAD else turn
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def is_quarter(turn: complex) -> bool:
     """Return whether a turn is by a whole number of quarters exactly: it was made one, and stays as it is."""
     return bool(turn.real == 0.0 or turn.imag == 0.0)
 
 
-@njit(error_model="numpy")
+@uncounted
 def furthest_off(samples: FloatArray, pieces: Pieces) -> float:
     """Return how far the furthest of some samples is from the nearest piece."""
     furthest = 0.0

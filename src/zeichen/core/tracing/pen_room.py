@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.norm import norm
@@ -82,7 +83,7 @@ def rooms(half: FloatArray, nodes: FloatArray) -> FloatArray:
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def inwards(x: float, y: float, half: FloatArray, wanted: float) -> tuple[float, float]:
     """Return the first place uphill that is as far from the paper as wanted, or the highest."""
     for _ in range(_MOST_STEPS):

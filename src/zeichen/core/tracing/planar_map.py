@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.values import AnyArray, FloatArray
 
 # Directions of travel along cracks: right, down, left, up.
@@ -78,7 +79,7 @@ def _sides(padded: AnyArray, x: AnyArray, y: AnyArray, way: AnyArray) -> tuple[A
     return right, padded[y + row, x + column]
 
 
-@njit(error_model="numpy")
+@uncounted
 def _crack(padded: AnyArray, x: int, y: int, way: int) -> bool:
     """Whether there is a crack from pixel corner (x, y) in a direction."""
     # Pixel (r, c) of the picture is padded[r + 1, c + 1]; around the corner lie rows y, y + 1 of padded.

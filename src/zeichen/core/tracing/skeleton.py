@@ -12,6 +12,7 @@ import numpy as np
 from numba import njit
 from scipy.spatial import cKDTree
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.thinning import meeting_pixels, thinned
@@ -58,7 +59,7 @@ def length_of(points: FloatArray) -> float:
     return float(_length(np.ascontiguousarray(points, dtype=np.float64)))
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def _length(points: FloatArray) -> float:
     total = 0.0
     for k in range(len(points) - 1):

@@ -106,7 +106,10 @@ def _nest(paths: list[Path], loops: list[FloatArray], areas: FloatArray) -> tupl
     outers = np.nonzero(areas > 0)[0]
     holes = np.nonzero(areas < 0)[0]
     owner: dict[int, list[int]] = {int(k): [] for k in outers}
-    if len(holes):
+    if len(outers) == 1:
+        # There is nothing else for them to lie in.
+        owner[int(outers[0])] = holes.tolist()
+    elif len(holes):
         polygons = [Polygon(loops[int(k)]) for k in outers]
         tree = STRtree(polygons)
         inside, around = tree.query(shapely.points([loops[int(h)][0] for h in holes]), predicate="within")

@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.local import gap_between
@@ -24,7 +25,7 @@ _ON_IT = 3.0
 _BEYOND = 6
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def heard(weight: FloatArray, first: int, last: int) -> tuple[int, int]:
     """Return the first and the last point of a run whose say no corner's blur took away."""
     n = len(weight)
@@ -36,7 +37,7 @@ def heard(weight: FloatArray, first: int, last: int) -> tuple[int, int]:
     return heard_first, heard_last
 
 
-@njit(error_model="numpy")
+@uncounted
 def _straight_run(
     points: FloatArray, begin: int, end: int, low: int, high: int, off: float, line: FloatArray
 ) -> tuple[int, int]:
@@ -91,7 +92,7 @@ def _straight_run(
     return begin, end
 
 
-@njit(error_model="numpy")
+@uncounted
 def _leaves_its_line(
     points: FloatArray,
     length: FloatArray,

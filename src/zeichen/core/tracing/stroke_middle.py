@@ -9,6 +9,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import BoolArray, FloatArray
 
@@ -18,7 +19,7 @@ _STEP_PX = 0.5
 _STILL_PX = 0.03
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def ink_at(ink: FloatArray, x: float, y: float) -> float:
     """Return the ink at a place, interpolated between pixel centres; none outside the picture."""
     height, width = ink.shape
@@ -128,7 +129,7 @@ def middles(
     return at, widths, good
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def rim_along(ink: FloatArray, x: float, y: float, dx: float, dy: float, furthest: float) -> float:
     """Return how far from a place in a (unit) direction the ink ends, by its sum; -1 if it does not."""
     total = 0.0
@@ -147,7 +148,7 @@ def rim_along(ink: FloatArray, x: float, y: float, dx: float, dy: float, furthes
     return total if not inside else -1.0
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def ink_across(ink: FloatArray, x: float, y: float, nx: float, ny: float, half: float) -> float:
     """Return the ink on a line of a half length either side of a place."""
     total = 0.0

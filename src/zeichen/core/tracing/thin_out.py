@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_edit import drop_node, wrapped
@@ -26,7 +27,7 @@ _SHORT_PX = 1.6
 _MOST_DRIFT_PX = 1.0
 
 
-@njit(error_model="numpy")
+@uncounted
 def _chord(node: FloatArray, k: int, m: int) -> float:
     j = around(k + 1, m)
     size: float = norm(node[j, 0] - node[k, 0], node[j, 1] - node[k, 1])
@@ -179,7 +180,7 @@ def thin_out(
     return m
 
 
-@njit(error_model="numpy")
+@uncounted
 def _near_by(
     moved: FloatArray, i: int, node: FloatArray, k: int, corner: BoolArray, tolerance: float
 ) -> bool:
@@ -236,7 +237,7 @@ def _hopeless(
     return bool(worst > limit)
 
 
-@njit(error_model="numpy")
+@uncounted
 def _rotate(
     m: int,
     node: FloatArray,

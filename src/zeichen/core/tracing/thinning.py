@@ -10,6 +10,7 @@ one beside it has gone.
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.values import AnyArray, BoolArray
 
 # The eight neighbours in the order of the source: up first, then with the clock.
@@ -129,7 +130,7 @@ def _thin(thin: BoolArray, inked: AnyArray, goes: AnyArray, spare: BoolArray) ->
     return inked[:left] // width, inked[:left] % width
 
 
-@njit(error_model="numpy")
+@uncounted
 def _with_new(
     now: AnyArray,
     active: int,

@@ -1,12 +1,12 @@
 """Three unknowns by Gauss, written out: the parabola through points by least squares, a thousand times over."""
 
-from numba import njit
+from zeichen.core.compiled import uncounted
 
 # A pivot nearer to nothing than this is as good as none.
 _LEAST_PIVOT = 1e-12
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def solve_three(
     a00: float,
     a01: float,

@@ -8,8 +8,8 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.planar_map import PlanarMap
@@ -169,7 +169,7 @@ def _refined(curves: FloatArray, place: FloatArray, k: int, t: float) -> tuple[f
     return float(off), k + float(u)
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted(cache=True)
 def _nearest_on_segment(p: FloatArray, x: float, y: float, t: float) -> tuple[float, float]:
     """Return the distance and the parameter, 0 or 1 where a node is as near as can be told."""
     fx = fy = 0.0

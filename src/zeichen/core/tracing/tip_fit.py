@@ -5,6 +5,7 @@ import math
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.geometry.parabola import lowest_between
 from zeichen.core.raster.coverage import add_edge
@@ -22,7 +23,7 @@ _CLEARLY_ROUND = 0.35
 _EXPLAINED = 0.004
 
 
-@njit(error_model="numpy")
+@uncounted
 def _loop_into(acc: FloatArray, old: FloatArray, new: FloatArray) -> None:
     """Add the area between two polylines that share their ends."""
     for k in range(len(new) - 1):

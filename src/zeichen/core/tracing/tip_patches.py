@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.raster.coverage import add_edge
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -57,7 +58,7 @@ def sort_into_bands(edges: FloatArray, band: float, bands: int) -> tuple[AnyArra
     return numbers, starts
 
 
-@njit(error_model="numpy")
+@uncounted
 def _bands_of(edges: FloatArray, k: int, band: float, bands: int) -> tuple[int, int]:
     low, high = min(edges[k, 1], edges[k, 3]), max(edges[k, 1], edges[k, 3])
     return max(0, math.floor(low / band)), min(bands - 1, math.floor(high / band))
@@ -127,7 +128,7 @@ def drawn_around(
     return out
 
 
-@njit(error_model="numpy")
+@uncounted
 def repeat_rim(patch: FloatArray, size: int, top: int, left: int, height: int, width: int) -> None:
     """Give the pixels of a patch that lie beyond the picture the value of the nearest one inside."""
     if top >= 0 and left >= 0 and top + size <= height and left + size <= width:

@@ -87,14 +87,19 @@ def _put(
         if radius == 0.0:
             chain.node[k] += np.array([dx, dy]) * pixel_px
             chain.pinned[k] = True
+    moved: list[int] = []
+    rounded = False
     # From the last on: rounding a corner adds a node after it.
-    for k in sorted((k for k, (_, _, radius) in found.items() if radius > 0.0), reverse=True):
-        chain.round_off(k, found[k][2] * pixel_px)
-    if any(radius > 0.0 for _, _, radius in found.values()):
+    for k, (_, _, radius) in sorted(found.items(), reverse=True):
+        if radius > 0.0 and chain.round_off(k, radius * pixel_px):
+            moved = [k + 1, *(each + 1 for each in moved)]
+            rounded = True
+        moved.append(k)
+    if rounded:
         # Sides that bent towards a corner that was none need not do so any longer.
-        chain.straighten(tolerance_px)
-    elif found:
-        chain.refine()
+        chain.straighten(tolerance_px, near=moved)
+    elif moved:
+        chain.refine_near(moved, rounds=6)
     return bool(found)
 
 
