@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import FAST_SUMS, uncounted
 from zeichen.core.values import AnyArray, FloatArray
 
 # A grid has at most this many cells on a side.
@@ -56,7 +56,7 @@ def grid_of(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float, int,
     return low, cell, columns, rows, first, held
 
 
-@uncounted(cache=True)
+@uncounted(cache=True, fastmath=FAST_SUMS)
 def cell_of(x: float, low: float, cell: float, count: int) -> int:
     """Return in which of a row of cells a coordinate lies; what is outside belongs to the first or last."""
     return max(0, min(count - 1, int((x - low) / cell)))

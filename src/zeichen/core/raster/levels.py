@@ -11,8 +11,8 @@ from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 
 # Less difference than this between the darkest and lightest pixel is noise on an empty sheet.
 _LEAST_CONTRAST = 16
-# Of pictures with more pixels than this not every row is counted, but every eighth at least; of a few rows all.
-_ENOUGH = 500_000
+# Of pictures with twice as many pixels not every row is counted, but every eighth at least; of a few rows all.
+_ENOUGH = 130_000
 _EVERY_ROW = 8
 _FEW_ROWS = 64
 
@@ -94,7 +94,7 @@ def ink_and_paper(grey: Bytes8Array) -> tuple[int, int]:
     InvalidInputError
         If the picture has one tone only.
     """
-    # Half a million pixels tell the two tones as well as more; a spot of a few rows must not be passed over.
+    # Some pixels tell the two tones as well as all; a spot of a few rows must not be passed over.
     pace = max(1, min(grey.size // _ENOUGH, _EVERY_ROW, len(grey) // _FEW_ROWS))
     counts = histogram(grey[::pace])
     parting = _parting(counts)

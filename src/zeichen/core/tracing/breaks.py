@@ -27,6 +27,8 @@ _ROUGH_SAMPLES = 12
 _FINE_SAMPLES = 28
 # A line costs less than a curve, and nothing costs less than a line.
 _LINE_PRICE = 0.75
+# After so many candidates that no curve leads to there are none further on.
+_MOST_MISSES = 2
 
 
 class Section(NamedTuple):
@@ -295,7 +297,7 @@ def _choose(
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
                 misses += 1
-                if misses >= 3:
+                if misses >= _MOST_MISSES:
                     break
                 continue
             misses = 0

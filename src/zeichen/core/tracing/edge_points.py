@@ -25,8 +25,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 _PROBES = 128
 # And when its noise is.
 _NOISE_PROBES = 500
-# A point that moves by less has settled.
-_SETTLED_PX = 6e-3
+# A point that moves by less has settled: the next step would be of about its square.
+_SETTLED_PX = 1.5e-2
 # Nor does it move by more at once, nor oftener than this.
 _MOST_STEP_PX = 0.4
 _TRIES = 3
@@ -192,9 +192,8 @@ class Edges:
         All points tell the directions: not settled yet, from further around than in two rounds.
         """
         normal, curvature, _ = normals(points, self.starts, self.closed, 3.0 + 1.5 * blur, kept)
-        some = points[kept]
-        moved, left = self._settled(some, kept, normal, curvature, blur, _TRIES)
-        return _not_far(some, moved), left, normal
+        moved, left = self._settled(points[kept], kept, normal, curvature, blur, _TRIES)
+        return moved, left, normal
 
     def _settled(
         self,
@@ -390,14 +389,16 @@ def _settle(
                 weights += w
             if bottom < 0.05:
                 break
-            rest = math.sqrt(square / weights)
             step = top / bottom
+            # What is left after this step, as far as the profile is straight.
+            rest = math.sqrt(max(square - top * step, 0.0) / weights)
             shift += max(-_MOST_STEP_PX, min(_MOST_STEP_PX, step))
             if abs(step) < _SETTLED_PX:
                 break
         left[k] = rest
-        out[k, 0] = px + shift * nx
-        out[k, 1] = py + shift * ny
+        if abs(shift * nx) < _FURTHEST_PX and abs(shift * ny) < _FURTHEST_PX:
+            out[k, 0] = px + shift * nx
+            out[k, 1] = py + shift * ny
     return out, left
 
 

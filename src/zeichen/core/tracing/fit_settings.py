@@ -1,6 +1,7 @@
 """How closely curves follow a boundary, and from how far its corners are looked at."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import NamedTuple
 
 from zeichen.core.values import require_number
@@ -102,17 +103,22 @@ class FitSettings:
     @property
     def spans(self) -> Spans:
         """All of it as compiled functions take it."""
-        return Spans(
-            tolerance=float(self.allowed_px),
-            straight=float(self.straight_px),
-            corner_deg=float(self.corner_deg),
-            skip=float(self.skip_px),
-            quiet=float(self.quiet_px),
-            quiet_end=float(self.quiet_end_px),
-            reach=float(self.reach_px),
-            noise=float(self.noise_px),
-            pixel=float(self.pixel_px),
-            blur=float(self.blur_px),
-            stroke=float(self.stroke_px),
-            whisper=self.whisper,
-        )
+        return _spans(self)
+
+
+@lru_cache(maxsize=64)
+def _spans(settings: FitSettings) -> Spans:
+    return Spans(
+        tolerance=float(settings.allowed_px),
+        straight=float(settings.straight_px),
+        corner_deg=float(settings.corner_deg),
+        skip=float(settings.skip_px),
+        quiet=float(settings.quiet_px),
+        quiet_end=float(settings.quiet_end_px),
+        reach=float(settings.reach_px),
+        noise=float(settings.noise_px),
+        pixel=float(settings.pixel_px),
+        blur=float(settings.blur_px),
+        stroke=float(settings.stroke_px),
+        whisper=settings.whisper,
+    )

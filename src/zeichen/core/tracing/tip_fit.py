@@ -21,14 +21,29 @@ _HARDLY_ROUND_PX = 0.9
 _CLEARLY_ROUND = 0.35
 # Less grey than this (squared, over the patch) leaves nothing to explain.
 _EXPLAINED = 0.004
+# A tip changes the same pixels when moved from places no further apart than this.
+_SAME_CHANGE_PX = 0.25
 
 
 @uncounted
 def _loop_into(acc: FloatArray, old: FloatArray, new: FloatArray) -> None:
     """Add the area between two polylines that share their ends."""
-    for k in range(len(new) - 1):
+    # Where both run the same way there is nothing between them.
+    least = min(len(old), len(new)) - 1
+    begin = 0
+    while begin < least and old[begin + 1, 0] == new[begin + 1, 0] and old[begin + 1, 1] == new[begin + 1, 1]:
+        begin += 1
+    after, before = len(new) - 1, len(old) - 1
+    while (
+        min(after, before) > begin
+        and old[before - 1, 0] == new[after - 1, 0]
+        and old[before - 1, 1] == new[after - 1, 1]
+    ):
+        after -= 1
+        before -= 1
+    for k in range(begin, after):
         add_edge(acc, new[k, 0], new[k, 1], new[k + 1, 0], new[k + 1, 1])
-    for k in range(len(old) - 1, 0, -1):
+    for k in range(before, begin, -1):
         add_edge(acc, old[k, 0], old[k, 1], old[k - 1, 0], old[k - 1, 1])
 
 
@@ -52,12 +67,14 @@ def _change(old: FloatArray, new: FloatArray, size: int, kernel: FloatArray) -> 
 def _blurred_across(values: FloatArray, size: int, kernel: FloatArray) -> FloatArray:
     """Return a square patch blurred along its rows and turned over its diagonal: twice is both ways, upright again."""
     half = len(kernel) // 2
-    out = np.zeros((size, size))
+    out = np.empty((size, size))
     for row in range(size):
         for c in range(size):
+            total = 0.0
             for k in range(-half, half + 1):
                 if 0 <= c + k < size:
-                    out[c, row] += kernel[k + half] * values[row, c + k]
+                    total += kernel[k + half] * values[row, c + k]
+            out[c, row] = total
     return out
 
 
@@ -168,11 +185,16 @@ def fit_tip(
         for c in range(size):
             sharp += rest[r, c] * rest[r, c]
     first = sharp
+    step = 0.05
+    seen_x = seen_y = np.inf
+    jx, jy = now, now
     for _ in range(_ROUNDS):
-        here = _moved(line, tip, dx, dy, reach)
-        step = 0.05
-        jx = _change(here, _moved(line, tip, dx + step, dy, reach), size, kernel)
-        jy = _change(here, _moved(line, tip, dx, dy + step, reach), size, kernel)
+        # What a move changes hardly depends on where the tip is, unless it is far from where that was seen.
+        if not norm(dx - seen_x, dy - seen_y) < _SAME_CHANGE_PX:
+            here = _moved(line, tip, dx, dy, reach)
+            jx = _change(here, _moved(line, tip, dx + step, dy, reach), size, kernel)
+            jy = _change(here, _moved(line, tip, dx, dy + step, reach), size, kernel)
+            seen_x, seen_y = dx, dy
         xx = yy = xy = xr = yr = 0.0
         for r in range(size):
             for c in range(size):

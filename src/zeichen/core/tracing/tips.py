@@ -85,7 +85,8 @@ def _put(
     """Move corners (x, y) or round them by a radius, in own pixels; returns whether there were any."""
     for k, (dx, dy, radius) in found.items():
         if radius == 0.0:
-            chain.node[k] += np.array([dx, dy]) * pixel_px
+            chain.node[k, 0] += dx * pixel_px
+            chain.node[k, 1] += dy * pixel_px
             chain.pinned[k] = True
     moved: list[int] = []
     rounded = False
