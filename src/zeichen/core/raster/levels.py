@@ -60,14 +60,26 @@ def otsu_level(grey: Bytes8Array) -> int:
 def _parting(counts: FloatArray) -> int:
     """Return Otsu's level of a histogram."""
     _require_contrast(counts)
-    values = np.arange(256.0)
-    dark = np.cumsum(counts)[:-1]
-    light = counts.sum() - dark
-    dark_sum = np.cumsum(counts * values)[:-1]
-    light_sum = (counts * values).sum() - dark_sum
-    with np.errstate(divide="ignore", invalid="ignore"):
-        between = dark * light * (dark_sum / dark - light_sum / light) ** 2
-    return int(np.nanargmax(between))
+    return int(_widest_apart(counts))
+
+
+@njit(cache=True, error_model="numpy")
+def _widest_apart(counts: FloatArray) -> int:
+    total = of_all = 0.0
+    for value in range(len(counts)):
+        total += counts[value]
+        of_all += counts[value] * value
+    dark = of_dark = most = 0.0
+    found = 0
+    for value in range(len(counts) - 1):
+        dark += counts[value]
+        of_dark += counts[value] * value
+        light = total - dark
+        if dark > 0.0 and light > 0.0:
+            between = dark * light * (of_dark / dark - (of_all - of_dark) / light) ** 2
+            if between > most:
+                most, found = between, value
+    return found
 
 
 def edge_level(grey: Bytes8Array) -> int:

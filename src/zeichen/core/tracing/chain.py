@@ -11,6 +11,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # No windows in particular.
 _ALL_OVER = np.zeros(0, np.int64)
+# The one window of a chain no longer than that.
+_FIRST = np.zeros(1, np.int64)
 _SLENDER_RAD = math.radians(120.0)
 # An arc takes at most so much of either side of its corner.
 _SIDE_SHARE = 0.9
@@ -78,8 +80,12 @@ class Chain:
 
     def _windows_around(self, nodes: list[int]) -> AnyArray:
         """Return where windows start that have each of some nodes in their middle."""
-        changed = np.zeros(self.segments, np.bool_)
-        changed[[min(k, self.segments - 1) for k in nodes]] = True
+        segments = self.segments
+        if segments <= joint_fit.WINDOW:
+            return _FIRST
+        changed = np.zeros(segments, np.bool_)
+        for k in nodes:
+            changed[min(k, segments - 1)] = True
         return np.asarray(joint_fit.starts_around(changed, self.closed))
 
     def thin(self, tolerance: float) -> None:
@@ -135,7 +141,7 @@ class Chain:
             float(limit),
             float(lost),
         )
-        return [int(k) for k in np.nonzero(gone)[0]]
+        return list(np.nonzero(gone)[0].tolist())
 
     def start_over(self, segments: list[int], tolerance: float, *, keep_corners: bool = False) -> None:
         """Fit some segments anew from the points alone, their nodes put back onto the points.

@@ -22,9 +22,9 @@ from zeichen.core.tracing.tip_patches import Ink
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 
 # Points looked at when the picture's blur is estimated.
-_PROBES = 128
+_PROBES = 96
 # And when its noise is.
-_NOISE_PROBES = 500
+_NOISE_PROBES = 400
 # A point that moves by less has settled: the next step would be of about its square.
 _SETTLED_PX = 1.5e-2
 # Nor does it move by more at once, nor oftener than this.
@@ -279,7 +279,10 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
 
 def _doubtful(left: FloatArray, starts: AnyArray) -> AnyArray:
     """Return the numbers of the points of those contours of which many leave much unexplained."""
-    many = np.add.reduceat((left > _OTHER_TONES).astype(np.int64), starts[:-1]) > _MANY * np.diff(starts)
+    much = left > _OTHER_TONES
+    if np.count_nonzero(much) <= _MANY * np.diff(starts).min():
+        return np.zeros(0, np.int64)
+    many = np.add.reduceat(much.astype(np.int64), starts[:-1]) > _MANY * np.diff(starts)
     return np.nonzero(np.repeat(many, np.diff(starts)))[0]
 
 

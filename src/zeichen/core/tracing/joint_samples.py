@@ -15,7 +15,7 @@ from zeichen.core.tracing.feet import offsets, power_form, step_to_feet
 from zeichen.core.values import AnyArray, FloatArray
 
 # Points of one segment that are looked at, about; more say hardly more than these.
-_MOST_SAMPLES = 16
+_MOST_SAMPLES = 20
 
 
 @uncounted(cache=True)

@@ -16,19 +16,21 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 # Corners that turn by less than this cosine's angle are blunt, and held so many times as firmly as they are stiff.
 _BLUNT_COS = math.cos(math.radians(75.0))
 _BLUNT_HOLD = 10.0
+_ONE = np.uint64(1)
 
 
-@uncounted(cache=True, fastmath=FAST_SUMS)
+@uncounted(cache=True, fastmath={"contract"})
 def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bool:
     """Solve a symmetric positive system by Cholesky in place; the answer is left in b.
 
     Only the lower half of a is read; low: the first column of each row that is not 0. Counted without a sign:
     otherwise each access would ask whether it counts from the end, which takes twice as long.
     """
-    for r in range(size):
-        for c in range(low[r], r + 1):
+    for r in range(np.uint64(size)):
+        first = np.uint64(low[r])
+        for c in range(first, r + _ONE):
             v = a[r, c]
-            for k in range(np.uint64(max(low[r], low[c])), np.uint64(c)):
+            for k in range(max(first, np.uint64(low[c])), c):
                 v -= a[r, k] * a[c, k]
             if c < r:
                 a[r, c] = v * a[c, c]
@@ -37,14 +39,15 @@ def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bo
             else:
                 # The reciprocal of the pivot: it only ever divides.
                 a[r, r] = 1.0 / math.sqrt(v)
-    for r in range(size):
+    for r in range(np.uint64(size)):
         v = b[r]
-        for k in range(np.uint64(low[r]), np.uint64(r)):
+        for k in range(np.uint64(low[r]), r):
             v -= a[r, k] * b[k]
         b[r] = v * a[r, r]
-    for r in range(size - 1, -1, -1):
+    for passed in range(np.uint64(size)):
+        r = np.uint64(size) - _ONE - passed
         b[r] *= a[r, r]
-        for k in range(np.uint64(low[r]), np.uint64(r)):
+        for k in range(np.uint64(low[r]), r):
             b[k] -= a[r, k] * b[r]
     return True
 

@@ -113,7 +113,7 @@ def _rounded(old: FloatArray, tip: int, radius: float) -> FloatArray:
     ax, ay, bx, by = ax / sa, ay / sa, bx / sb, by / sb
     for k in range(tip):
         if (old[tip, 0] - old[k, 0]) * ax + (old[tip, 1] - old[k, 1]) * ay > back:
-            out[filled] = old[k]
+            out[filled, 0], out[filled, 1] = old[k, 0], old[k, 1]
             filled += 1
     sx, sy = old[tip, 0] - back * ax, old[tip, 1] - back * ay
     sign = 1.0 if turn > 0 else -1.0
@@ -126,7 +126,7 @@ def _rounded(old: FloatArray, tip: int, radius: float) -> FloatArray:
         filled += 1
     for k in range(tip + 1, len(old)):
         if (old[k, 0] - old[tip, 0]) * bx + (old[k, 1] - old[tip, 1]) * by > back:
-            out[filled] = old[k]
+            out[filled, 0], out[filled, 1] = old[k, 0], old[k, 1]
             filled += 1
     return out[:filled]
 

@@ -9,6 +9,7 @@ rounded: it was drawn so.
 
 import math
 from collections.abc import Callable
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -165,6 +166,7 @@ def _right_of(line: FloatArray, size: int) -> FloatArray:
     return np.clip(coverage([ring], size, size), 0.0, 1.0)
 
 
+@lru_cache(maxsize=16)
 def _kernel(sigma: float) -> tuple[FloatArray, int]:
     """Return a Gaussian kernel (one tap for next to no blur) and half the size of the patch it needs."""
     kernel = np.ones(1)
