@@ -1,5 +1,6 @@
 """Traces measured against ground truth by the tracebench rig, beside what the tracing must reach."""
 
+import importlib
 import json
 import os
 import subprocess
@@ -7,6 +8,9 @@ import sys
 import tempfile
 from pathlib import Path
 from typing import Any
+
+import numpy as np
+from scipy.spatial import cKDTree
 
 # Nothing, to three decimals of a percent.
 _NO_GAP = 5e-6
@@ -48,6 +52,10 @@ BANDS: dict[tuple[str, str], dict[str, tuple[float, float]]] = {
     ("centreline", "soft"): {"path_ratio": (0.9, 1.15), "length_ratio": (0.99, 1.01)},
 }
 _SEE_THROUGH = 0.0005
+# A line lies on another where it is this near to it and runs the same way, to so much of a cosine; not on itself,
+# unless so much further along it.
+_ON_IT_PX, _SAME_WAY, _FURTHER_PX = 0.25, 0.99, 6.0
+_STEP_PX = 0.25
 _COMMAND = "trace {image} --method {method} --colours {colours} --out {svg} --report {json}"
 
 
@@ -76,6 +84,12 @@ def measure_truth() -> bool:
             words.append(f"{key} {row[key]:.3f} {'kept' if good else f'MISSED ({low:g}-{high:g})'}")
         print(f"  {row['method']} {row['degradation']}: " + ", ".join(words))
         kept = kept and row["failures"] == 0
+        if row["method"] == "centreline" and row["degradation"] == "clean":
+            once = _drawn_once(folder)
+            print(
+                f"    (of the truths' length {once:.4f} is drawn once: lines on top of others nobody sees; "
+                f"length against that {row['length_ratio'] / once:.4f})"
+            )
     under = _rows(folder, f"{zeichen} {_COMMAND} --borders underlaid --width-mm 100", "--only", "flats")
     for row in under or []:
         good = row["see_through"] <= _SEE_THROUGH
@@ -118,3 +132,41 @@ def _rig_is_true(folder: Path) -> bool:
         + ("kept" if good else "MISSED")
     )
     return good
+
+
+def _drawn_once(folder: Path) -> float:
+    """Return which share of the line drawings' true length lies on no line drawn before it, mean over the pictures."""
+    sys.path.insert(0, str(folder))
+    rig = importlib.import_module("tracebench")
+    cases = json.loads((folder / "cases" / "cases.json").read_text())
+    shares = []
+    for case in cases if isinstance(cases, list) else cases["cases"]:
+        if case["method"] != "centreline" or case["degradation"] != "clean":
+            continue
+        shapes = rig.read_shapes(folder / "cases" / case["truth"], case["width"], case["height"])
+        lines = [subpath.flatten() for shape in shapes if shape.stroke for subpath in shape.subpaths]
+        shares.append(_share_on_none(lines))
+    return float(np.mean(shares))
+
+
+def _share_on_none(lines: list[Any]) -> float:
+    """Return the share of some polylines' length that does not lie on one before it, or on an earlier stretch."""
+    places, ways, alongs, owners = [], [], [], []
+    for number, line in enumerate(lines):
+        run = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+        count = max(2, int(np.ceil(run[-1] / _STEP_PX)))
+        at = (np.arange(count) + 0.5) * run[-1] / count
+        place = np.column_stack([np.interp(at, run, line[:, axis]) for axis in range(2)])
+        way = np.gradient(place, axis=0)
+        places.append(place)
+        ways.append(way / np.maximum(np.hypot(*way.T), 1e-9)[:, None])
+        alongs.append(at)
+        owners.append(np.full(count, number))
+    place, way, along, owner = (np.concatenate(each) for each in (places, ways, alongs, owners))
+    pairs = cKDTree(place).query_pairs(_ON_IT_PX, output_type="ndarray")
+    first, second = pairs.min(axis=1), pairs.max(axis=1)
+    same_way = np.abs((way[first] * way[second]).sum(axis=1)) > _SAME_WAY
+    apart = (owner[first] != owner[second]) | (np.abs(along[first] - along[second]) > _FURTHER_PX)
+    again = np.zeros(len(place), np.bool_)
+    again[second[same_way & apart]] = True
+    return float(1.0 - again.mean())

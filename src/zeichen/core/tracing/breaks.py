@@ -28,7 +28,7 @@ _FINE_SAMPLES = 28
 # A line costs less than a curve, and nothing costs less than a line.
 _LINE_PRICE = 0.75
 # After so many candidates that no curve leads to there are none further on.
-_MOST_MISSES = 2
+_MOST_MISSES = 3
 
 
 class Section(NamedTuple):

@@ -15,10 +15,9 @@ from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.feet import plain_step_to_feet, power_form, square_distances
 from zeichen.core.values import FloatArray
 
-# A fit is good enough at this share of the tolerance, and given up where one round, or more, leave so many times it:
-# of 3600 fits to open sets' outlines that came out well none was beyond either on its way.
+# A fit is good enough at this share of the tolerance, and given up where two rounds leave this many times as much.
 _WELL_WITHIN = 0.35
-_HOPELESS_AT_ONCE, _HOPELESS = 8.5, 2.5
+_HOPELESS = 4.0
 
 
 @uncounted(cache=True)
@@ -125,8 +124,7 @@ def fit_cubic_in(
                 out[r, 1] = trial[r, 1]
         elif attempt > 1:
             break
-        hopeless = _HOPELESS if attempt else _HOPELESS_AT_ONCE
-        if best < _WELL_WITHIN * tolerance or best > hopeless * tolerance > 0.0:
+        if best < _WELL_WITHIN * tolerance or (attempt > 0 and best > _HOPELESS * tolerance > 0.0):
             break
     if chord < 1e-9 and count < 3:
         return np.inf, np.inf

@@ -25,8 +25,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
 _PROBES = 96
 # And when its noise is.
 _NOISE_PROBES = 400
-# A point that moves by less has settled: the next step would be of about its square.
-_SETTLED_PX = 1.5e-2
+# A point that moves by less has settled.
+_SETTLED_PX = 6e-3
 # Nor does it move by more at once, nor oftener than this.
 _MOST_STEP_PX = 0.4
 _TRIES = 3
@@ -392,9 +392,8 @@ def _settle(
                 weights += w
             if bottom < 0.05:
                 break
+            rest = math.sqrt(square / weights)
             step = top / bottom
-            # What is left after this step, as far as the profile is straight.
-            rest = math.sqrt(max(square - top * step, 0.0) / weights)
             shift += max(-_MOST_STEP_PX, min(_MOST_STEP_PX, step))
             if abs(step) < _SETTLED_PX:
                 break

@@ -36,7 +36,7 @@ WINDOW = 8
 # And how far the next window lies from the one before: nodes near a rim get a second, better look.
 PACE = 6
 # A step that brings less than this share of what is left ends the fit of a window.
-_LEAST_GAIN = 4e-2
+_LEAST_GAIN = 2e-2
 # Unless it moves a corner by more than this.
 _ON_ITS_WAY_PX = 0.3
 

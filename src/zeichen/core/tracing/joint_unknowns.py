@@ -45,10 +45,10 @@ def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bo
             v -= a[r, k] * b[k]
         b[r] = v * a[r, r]
     for passed in range(np.uint64(size)):
-        r = np.uint64(size) - _ONE - passed
-        b[r] *= a[r, r]
-        for k in range(np.uint64(low[r]), r):
-            b[k] -= a[r, k] * b[r]
+        last = np.uint64(size) - _ONE - passed
+        b[last] *= a[last, last]
+        for k in range(np.uint64(low[last]), last):
+            b[k] -= a[last, k] * b[last]
     return True
 
 
