@@ -81,9 +81,17 @@ def settle_tips(
 
 
 def _put(
-    chain: Chain, found: dict[int, tuple[float, float, float]], pixel_px: float, tolerance_px: float
+    chain: Chain,
+    found: dict[int, tuple[float, float, float]],
+    pixel_px: float,
+    tolerance_px: float,
+    *,
+    all_over: bool = False,
 ) -> bool:
-    """Move corners (x, y) or round them by a radius, in own pixels; returns whether there were any."""
+    """Move corners (x, y) or round them by a radius, in own pixels; returns whether there were any.
+
+    What is near them is fitted anew, or all of the chain: borders between colours lie better then.
+    """
     for k, (dx, dy, radius) in found.items():
         if radius == 0.0:
             chain.node[k, 0] += dx * pixel_px
@@ -97,6 +105,8 @@ def _put(
             moved = [k + 1, *(each + 1 for each in moved)]
             rounded = True
         moved.append(k)
+    if all_over and moved:
+        moved = list(range(chain.count))
     if rounded:
         # Sides that bent towards a corner that was none need not do so any longer.
         chain.straighten(tolerance_px, near=moved)
@@ -140,7 +150,7 @@ def settle_local_tips(
             drawn = cv2.GaussianBlur(drawn, (0, 0), blur_px, borderType=cv2.BORDER_REPLICATE)
         rest = np.where(np.isnan(share), 0.0, share - drawn)
         found[k] = fit_tip(np.ascontiguousarray(rest), line, _SIDE_POINTS, reach, kernel, _FURTHEST_PX)
-    return _put(chain, found, 1.0, tolerance_px)
+    return _put(chain, found, 1.0, tolerance_px, all_over=True)
 
 
 def _tips(chain: Chain) -> AnyArray:
