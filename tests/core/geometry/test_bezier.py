@@ -85,3 +85,26 @@ def test_an_impossible_tolerance_is_refused_with_advice(tolerance):
 def test_nothing_has_no_bounds():
     with pytest.raises(InvalidInputError, match="nothing to measure"):
         bezier.bounds(np.zeros((0, 4, 2)))
+
+
+@given(
+    st.floats(1.0, 80.0),
+    st.floats(0, 6.3),
+    st.floats(0.05, 0.45),
+    st.floats(0.05, 0.45),
+    st.floats(0.01, 0.5),
+)
+def test_a_curve_is_straight_while_its_handles_lie_by_its_chord_and_within_it(size, turn, one, other, within):
+    along, across = size * np.array([np.cos(turn), np.sin(turn)]), np.array([-np.sin(turn), np.cos(turn)])
+
+    def curve(bulge: float, first: float = one) -> np.ndarray:
+        return np.array(
+            [0 * along, first * along + bulge * across, (1 - other) * along - bulge * across, along]
+        )
+
+    overshoot = 2.0 * within / size
+    seen = [curve(0.0), curve(0.9 * within), curve(1.1 * within), curve(0.0, -overshoot), 0 * curve(0.0)]
+    assert bezier.is_straight(np.array(seen), tolerance=within).tolist() == [True, True, False, False, False]
+    # A straight one has all its points by the chord.
+    places = bezier.evaluate(np.array(seen[:2]), np.linspace(0, 1, 40))
+    assert np.abs(places @ across).max() < within

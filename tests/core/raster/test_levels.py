@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from samples import disc_mask, picture_of
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.raster import Picture, edge_level, otsu_level
+from zeichen.core.raster.levels import ink_and_paper
 
 
 @given(st.integers(0, 90), st.integers(150, 255), st.integers(1, 60))
@@ -46,3 +47,16 @@ def test_grey_weighs_green_most():
         rgb[:, channel * 8 : channel * 8 + 8, channel] = 255
     grey = Picture(rgb).grey()
     assert [int(grey[0, k * 8]) for k in range(3)] == [76, 150, 29]
+
+
+@given(st.integers(0, 2**32 - 1), st.integers(10, 60), st.integers(180, 245))
+def test_some_of_the_rows_tell_the_two_tones_as_well_as_all(seed, ink, paper):
+    """A figure in noise, in a picture so large that every other row is looked at."""
+    grey = np.random.default_rng(seed).normal(paper, 4.0, (520, 520))
+    grey[200:301, 150:400] += ink - paper
+    grey = np.clip(np.rint(grey), 0, 255).astype(np.uint8)
+    assert ink_and_paper(grey) == pytest.approx((ink, paper), abs=1)
+    # Of one figure only few rows high none may be passed over.
+    flat = np.full((40, 9000), paper, np.uint8)
+    flat[17] = ink
+    assert ink_and_paper(flat) == (ink, paper)

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.nearest import nearest_on
 from zeichen.core.tracing.breaks import Section, _about_deg, _best_chain, _fit_between
-from zeichen.core.tracing.cubic_fit import sample_run
+from zeichen.core.tracing.cubic_fit import room_for, sample_run
 from zeichen.core.tracing.local import central_estimate, cumulative_length
 
 TOLERANCE = 0.2
@@ -48,8 +48,7 @@ def candidates(points: np.ndarray, count: int) -> Section:
 
 
 def price(found: Section, i: int, j: int) -> float:
-    rough, trial = np.empty((2, 12)), np.empty((4, 2))
-    return _fit_between(found, i, j, rough, 3, (np.empty((2, 12)), np.empty((4, 2))), trial)[0]
+    return _fit_between(found, i, j, np.empty((2, 12)), 3, room_for(12))[0]
 
 
 @settings(max_examples=25)

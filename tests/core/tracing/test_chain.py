@@ -107,7 +107,7 @@ def test_only_what_is_near_moves_when_a_part_is_refined():
     assert chain.count == 16
     before = chain.node[:16].copy()
     chain.node[8] += 0.4
-    chain.refine_near([8], rounds=6)
+    chain.refine(near=[8])
     moved = np.linalg.norm(chain.node[:16] - before, axis=1)
     assert moved[8] < 0.3
     assert (moved[:3] == 0.0).all() and (moved[13:] == 0.0).all()
@@ -228,3 +228,34 @@ def test_any_corner_can_be_rounded_off_also_the_one_the_points_begin_at(corner, 
         begins = chain.points[chain.first[k] % len(chain.points)]
         assert math.dist(begins, chain.node[k]) < 1.0
     assert len(chain.weight) == len(chain.points) == len(chain.at)
+
+
+def test_a_corner_with_too_short_sides_for_its_arc_stays():
+    chain = fit_chain(even(polygon(5)), FitSettings())
+    side = float(np.linalg.norm(chain.node[1] - chain.node[0]))
+    before = chain.curves().copy()
+    assert not chain.round_off(2, 0.95 * side / math.tan(math.radians(36)))
+    assert chain.count == 5 and (chain.curves() == before).all()
+    assert chain.round_off(2, 0.3 * side) and chain.count == 6
+
+
+@pytest.mark.parametrize("near", [None, [8]])
+def test_what_is_nearly_straight_becomes_lines_all_over_or_near_some_nodes(near):
+    chain = fit_chain(even(polygon(16, radius=80.0)), FitSettings())
+    chain.line[8] = chain.line[1] = False
+    chain.straighten(0.2, near=near)
+    assert chain.line[: chain.count].all() and furthest(chain) < 0.1
+
+
+@given(st.integers(3, 40), st.lists(st.integers(0, 39), min_size=1, max_size=12))
+def test_windows_near_some_nodes_have_each_of_them_inside(sides, nodes):
+    chain = fit_chain(even(polygon(sides, radius=20.0 + 4.0 * sides)), FitSettings())
+    asked = sorted({k % chain.count for k in nodes})
+    starts = chain._windows_around(asked)
+    if chain.count <= WINDOW:
+        assert starts.tolist() == [0]
+        return
+    # A window moves its inner nodes.
+    inside = {int(start + i) % chain.count for start in starts for i in range(1, WINDOW)}
+    assert set(asked) <= inside and len(starts) <= len(asked)
+    assert len(chain._windows_around(None)) == 0

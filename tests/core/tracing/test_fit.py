@@ -12,7 +12,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.bezier import ellipse_segments, flatten
 from zeichen.core.tracing import FitSettings, fit_contour, measure_deviation
 from zeichen.core.tracing.corner_search import arc_rms, corner_angles, pick_corners, sharpen
-from zeichen.core.tracing.cubic_fit import fit_cubic, line_error
+from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, room_for
 from zeichen.core.tracing.local import cumulative_length
 from zeichen.core.tracing.sound_fit import count_crossings, fit_soundly
 
@@ -33,11 +33,11 @@ def square_loop(side: float, turn: float = 0.3) -> np.ndarray:
 def test_a_tame_cubic_is_found_again_from_its_points(first, second, height, chord):
     control = chord * np.array([[0.0, 0], [first, height], [1 - second, height], [1, 0]])
     points = bezier.evaluate(control[None], np.linspace(0.02, 0.98, 30))[0]
-    out = np.zeros((4, 2))
+    room = room_for(len(points))
     start, end = control[1] - control[0], control[2] - control[3]
     start, end = start / np.hypot(*start), end / np.hypot(*end)
     worst, rms = fit_cubic(
-        points.T.copy(), len(points), control[0], control[3], start, end, False, False, 40, out
+        points.T.copy(), len(points), control[0], control[3], start, end, False, False, 40, room
     )
     assert worst < 0.01 * chord and rms <= worst
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing.joint_fit import PACE, WINDOW, starts_around
-from zeichen.core.tracing.tip_fit import _blurred_across, _rounded, fit_tip
+from zeichen.core.tracing.tip_fit import _blurred_across, _change, _rounded, fit_tip
 
 SIZE, SIDE = 13, 18
 SHARP = np.ones(1)
@@ -82,3 +82,19 @@ def test_every_changed_segment_is_well_inside_a_window(changed, closed):
     assert len(starts) <= sum(changed) and PACE < WINDOW
     if not closed and len(starts):
         assert starts.min() >= 0 and starts.max() <= count - WINDOW
+
+
+@given(st.integers(0, 2**32 - 1), st.integers(0, 6), st.integers(0, 6), st.integers(2, 6), st.integers(2, 6))
+def test_between_two_lines_lies_their_areas_difference(seed, before, after, some, others):
+    """By the shoelace formula, over the whole patch; how far both run the same way makes no difference."""
+    rng = np.random.default_rng(seed)
+    head, tail = rng.uniform(1, 12, (before + 1, 2)), rng.uniform(1, 12, (after + 1, 2))
+    old, new = (np.vstack([head, rng.uniform(1, 12, (count, 2)), tail]) for count in (some, others))
+
+    def area(line: np.ndarray) -> float:
+        x, y = line.T
+        return 0.5 * float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)))
+
+    changed = _change(old, new, SIZE, SHARP)
+    assert changed.sum() == pytest.approx(area(new) - area(old), abs=1e-9)
+    assert (_change(old, old, SIZE, SHARP) == 0.0).all()

@@ -11,7 +11,7 @@ from zeichen.core.editing.corners import rounded_corners
 from zeichen.core.errors import InvalidInputError, NotFoundError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path
-from zeichen.core.tracing.cubic_fit import fit_cubic
+from zeichen.core.tracing.cubic_fit import fit_cubic, room_for
 from zeichen.core.values import FloatArray
 
 _MOST_SEGMENTS = 100_000
@@ -97,9 +97,10 @@ def _one(run: FloatArray) -> FloatArray:
         return np.asarray(bezier.line_segments(np.stack([run[0, 0], run[-1, 3]]))[0])
     start, end = bezier.end_directions(run)
     points = bezier.evaluate(run, np.arange(24) / 24.0).reshape(-1, 2)[1:]
-    out = np.empty((4, 2))
+    room = room_for(len(points))
     inner = np.ascontiguousarray(points.T)
-    fit_cubic(inner, len(points), run[0, 0], run[-1, 3], start[0], -end[-1], False, False, 8, out)
+    fit_cubic(inner, len(points), run[0, 0], run[-1, 3], start[0], -end[-1], False, False, 8, room)
+    out: FloatArray = room.out
     if not np.isfinite(out).all():
         return np.asarray(bezier.line_segments(np.stack([run[0, 0], run[-1, 3]]))[0])
     return out

@@ -11,7 +11,7 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
-from zeichen.core.tracing.cubic_fit import fit_cubic, line_error
+from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, room_for
 from zeichen.core.values import AnyArray, FloatArray, require_number
 
 _CORNER_DEG = 12.0
@@ -121,8 +121,9 @@ def _one_cubic(
         chord = (last - first) / max(float(np.hypot(*(last - first))), 1e-12)
         if float(chord @ start) > 0.9999 and float(chord @ end) > 0.9999:
             return np.asarray(bezier.line_segments(np.stack([first, last]))[0])
-    out = np.empty((4, 2))
-    worst, _ = fit_cubic(inner, count, first, last, start, -end, False, False, 4, out)
+    room = room_for(count)
+    worst, _ = fit_cubic(inner, count, first, last, start, -end, False, False, 4, room)
+    out: FloatArray = room.out
     if not worst <= tolerance:
         return None
     # Handles must point the way the curve goes, and not far beyond the other end.

@@ -15,7 +15,7 @@ from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_geometry import draw_line
-from zeichen.core.tracing.cubic_fit import fit_cubic_in, line_error, sample_run
+from zeichen.core.tracing.cubic_fit import Room, fit_cubic, line_error, room_for, sample_run
 from zeichen.core.tracing.local import gap_between, widened_estimate
 from zeichen.core.tracing.straight_runs import heard, with_straight_ends
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
@@ -202,15 +202,9 @@ def _is_angle(line: FloatArray) -> bool:
 
 @uncounted
 def _fit_between(
-    section: Section,
-    i: int,
-    j: int,
-    q: FloatArray,
-    rounds: int,
-    room: tuple[FloatArray, FloatArray],
-    out: FloatArray,
+    section: Section, i: int, j: int, q: FloatArray, rounds: int, room: Room
 ) -> tuple[float, bool]:
-    """Fit candidate i to candidate j; returns (cost, is a line), the control points in out."""
+    """Fit candidate i to candidate j; returns (cost, is a line), the control points in room.out."""
     points, weight, length, nodes, place, tangent, back, pieces, smooth, skip, tolerance = section
     n = len(points)
     first, last = nodes[i] + 1, nodes[j] - 1
@@ -235,14 +229,12 @@ def _fit_between(
         if not free3:
             turn = min(turn, -(back[j, 0] * (p3[0] - p0[0]) + back[j, 1] * (p3[1] - p0[1])) / chord)
         if turn > 0.998:
-            draw_line(out, p0, p3)
+            draw_line(room.out, p0, p3)
             return _LINE_PRICE + 0.3 * (off_line / tolerance) ** 2, True
-    worst, rms = fit_cubic_in(
-        room, q, count, p0, p3, tangent[i], back[j], free0, free3, rounds, out, tolerance
-    )
+    worst, rms = fit_cubic(q, count, p0, p3, tangent[i], back[j], free0, free3, rounds, room, tolerance)
     if count == 0:
         worst, rms = 0.0, 0.0
-        draw_line(out, p0, p3)
+        draw_line(room.out, p0, p3)
     ratio = worst / tolerance
     if ratio > 1.0:
         return 1.0 + 4.0 * ratio * ratio, False
@@ -260,26 +252,37 @@ def _best_chain(
     filled: int,
 ) -> int:
     """Write a section's cheapest chain into a chain's arrays after `filled` entries; returns how many there are."""
-    pieces = section.pieces
+    nodes, place, pieces = section.nodes, section.place, section.pieces
     cost = np.full(pieces + 1, np.inf)
     came, picked = np.zeros((2, pieces + 1), np.int64)
     # A choice is made with few samples; what was chosen is fitted with more of them.
     rough, q = np.empty((2, _ROUGH_SAMPLES)), np.empty((2, _FINE_SAMPLES))
-    trial = np.empty((4, 2))
-    room = np.empty((2, _FINE_SAMPLES)), np.empty((4, 2))
-    _choose(section, cost, came, rough, room, trial)
-    return int(_write(section, came, picked, q, room, trial, node, first_point, line, angle, handle, filled))
+    room = room_for(_FINE_SAMPLES)
+    _choose(section, cost, came, rough, room)
+    size = 0
+    k = pieces
+    while k > 0:
+        picked[size] = k
+        size += 1
+        k = came[k]
+    picked[size] = 0
+    for pos in range(size, 0, -1):
+        i, j = picked[pos], picked[pos - 1]
+        _, is_line = _fit_between(section, i, j, q, 12, room)
+        trial = room.out
+        node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
+        first_point[filled] = nodes[i]
+        line[filled] = is_line
+        angle[filled, 0] = math.atan2(trial[1, 1] - trial[0, 1], trial[1, 0] - trial[0, 0])
+        angle[filled, 1] = math.atan2(trial[3, 1] - trial[2, 1], trial[3, 0] - trial[2, 0])
+        handle[filled, 0] = norm(trial[1, 0] - trial[0, 0], trial[1, 1] - trial[0, 1])
+        handle[filled, 1] = norm(trial[3, 0] - trial[2, 0], trial[3, 1] - trial[2, 1])
+        filled += 1
+    return filled
 
 
 @uncounted
-def _choose(
-    section: Section,
-    cost: FloatArray,
-    came: AnyArray,
-    q: FloatArray,
-    room: tuple[FloatArray, FloatArray],
-    trial: FloatArray,
-) -> None:
+def _choose(section: Section, cost: FloatArray, came: AnyArray, q: FloatArray, room: Room) -> None:
     """Find for each candidate the one before it on the cheapest way there, by dynamic programming."""
     pieces, smooth = section.pieces, section.smooth
     cost[0] = 0.0
@@ -293,7 +296,7 @@ def _choose(
             # Not even a perfect line would be an improvement.
             if cost[i] + _LINE_PRICE >= cost[j]:
                 continue
-            price, _ = _fit_between(section, i, j, q, 3, room, trial)
+            price, _ = _fit_between(section, i, j, q, 3, room)
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
                 misses += 1
@@ -304,41 +307,3 @@ def _choose(
             if cost[i] + price < cost[j] and (price <= 5.0 or j == i + 1):
                 cost[j] = cost[i] + price
                 came[j] = i
-
-
-@uncounted
-def _write(
-    section: Section,
-    came: AnyArray,
-    picked: AnyArray,
-    q: FloatArray,
-    room: tuple[FloatArray, FloatArray],
-    trial: FloatArray,
-    node: FloatArray,
-    first_point: AnyArray,
-    line: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    filled: int,
-) -> int:
-    """Fit what was chosen closely and write it down; returns how many entries there are."""
-    nodes, place, pieces = section.nodes, section.place, section.pieces
-    size = 0
-    k = pieces
-    while k > 0:
-        picked[size] = k
-        size += 1
-        k = came[k]
-    picked[size] = 0
-    for pos in range(size, 0, -1):
-        i, j = picked[pos], picked[pos - 1]
-        _, is_line = _fit_between(section, i, j, q, 12, room, trial)
-        node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
-        first_point[filled] = nodes[i]
-        line[filled] = is_line
-        angle[filled, 0] = math.atan2(trial[1, 1] - trial[0, 1], trial[1, 0] - trial[0, 0])
-        angle[filled, 1] = math.atan2(trial[3, 1] - trial[2, 1], trial[3, 0] - trial[2, 0])
-        handle[filled, 0] = norm(trial[1, 0] - trial[0, 0], trial[1, 1] - trial[0, 1])
-        handle[filled, 1] = norm(trial[3, 0] - trial[2, 0], trial[3, 1] - trial[2, 1])
-        filled += 1
-    return filled

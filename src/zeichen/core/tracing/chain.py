@@ -66,20 +66,18 @@ class Chain:
         """Fit all joints together, then straighten, split and thin out until each does its share."""
         self._work(chain_work.POLISH, tolerance, _ALL_OVER, 0)
 
-    def refine(self, *, rounds: int = 6) -> None:
-        """Move all nodes to where the chain lies best on its points."""
-        self._work(chain_work.REFINE, 0.0, _ALL_OVER, rounds)
+    def refine(self, *, near: list[int] | None = None, rounds: int = 6) -> None:
+        """Move all nodes, or those around some, to where the chain lies best on its points."""
+        self._work(chain_work.REFINE, 0.0, self._windows_around(near), rounds)
 
-    def refine_near(self, nodes: list[int], *, rounds: int) -> None:
-        """Move the nodes around some."""
-        self._work(chain_work.REFINE, 0.0, self._windows_around(nodes), rounds)
-
-    def straighten(self, tolerance: float, *, near: list[int], rounds: int = 6) -> None:
-        """Refine the chain around some nodes and make lines of what then is nearly straight."""
+    def straighten(self, tolerance: float, *, near: list[int] | None = None, rounds: int = 6) -> None:
+        """Refine the chain, or what is around some nodes, and make lines of what then is nearly straight."""
         self._work(chain_work.STRAIGHTEN, tolerance, self._windows_around(near), rounds)
 
-    def _windows_around(self, nodes: list[int]) -> AnyArray:
+    def _windows_around(self, nodes: list[int] | None) -> AnyArray:
         """Return where windows start that have each of some nodes in their middle."""
+        if nodes is None:
+            return _ALL_OVER
         segments = self.segments
         if segments <= joint_fit.WINDOW:
             return _FIRST
@@ -169,7 +167,7 @@ class Chain:
             self.handle[k] = float(np.hypot(*(self.node[j] - self.node[k]))) / 3
             chain_geometry.spread_parameters(self.points, self.at, start, max(last - start, 1))
         if self.closed:
-            self.refine_near(segments, rounds=4)
+            self.refine(near=segments, rounds=4)
         self._work(chain_work.SPLIT, tolerance, _ALL_OVER, 2)
 
     def smooth_spikes(self, pixel_px: float) -> int:
@@ -191,7 +189,7 @@ class Chain:
             pace,
         )
         if len(made):
-            self.refine_near(made.tolist(), rounds=6)
+            self.refine(near=made.tolist())
         return len(made)
 
     def turns(self) -> FloatArray:

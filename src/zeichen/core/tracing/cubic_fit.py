@@ -6,6 +6,7 @@ control point as unknown in both coordinates.
 """
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -32,7 +33,24 @@ def line_error(q: FloatArray, count: int, p0: FloatArray, p3: FloatArray) -> flo
     return worst / size if size > 1e-9 else math.sqrt(worst)
 
 
+class Room(NamedTuple):
+    """What a fit of one cubic works in, for so many points, and leaves its control points in.
+
+    state: (2, points); trial, out: (4, 2).
+    """
+
+    state: FloatArray
+    trial: FloatArray
+    out: FloatArray
+
+
 @njit(cache=True, error_model="numpy")
+def room_for(count: int) -> Room:
+    """Return room for fits to so many points or fewer."""
+    return Room(np.empty((2, count)), np.empty((4, 2)), np.empty((4, 2)))
+
+
+@uncounted(cache=True)
 def fit_cubic(
     q: FloatArray,
     count: int,
@@ -43,38 +61,17 @@ def fit_cubic(
     free0: bool,
     free3: bool,
     rounds: int,
-    out: FloatArray,
+    room: Room,
     tolerance: float = 0.0,
 ) -> tuple[float, float]:
-    """Fit one cubic from p0 to p3; returns (largest, RMS) distance of the points, the control points in out.
+    """Fit one cubic from p0 to p3; returns (largest, RMS) distance of the points, the control points in room.out.
 
     q: rows of x and y, (2, at least count).
     t0 points into the curve at p0, t3 points into it at p3 (both unit). A free end ignores its
     direction. With a tolerance the search ends when the fit is well within it, or will never be.
     Infinite errors mean that no usable cubic was found.
     """
-    room = np.empty((2, count)), np.empty((4, 2))
-    worst, rms = fit_cubic_in(room, q, count, p0, p3, t0, t3, free0, free3, rounds, out, tolerance)
-    return worst, rms
-
-
-@uncounted
-def fit_cubic_in(
-    room: tuple[FloatArray, FloatArray],
-    q: FloatArray,
-    count: int,
-    p0: FloatArray,
-    p3: FloatArray,
-    t0: FloatArray,
-    t3: FloatArray,
-    free0: bool,
-    free3: bool,
-    rounds: int,
-    out: FloatArray,
-    tolerance: float,
-) -> tuple[float, float]:
-    """Fit one cubic as fit_cubic, in room given to work in, (2, at least count) and (4, 2)."""
-    state, trial = room
+    state, trial, out = room
     chord = norm(p3[0] - p0[0], p3[1] - p0[1])
     u = state[0]
     run = 0.0

@@ -279,10 +279,7 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
 
 def _doubtful(left: FloatArray, starts: AnyArray) -> AnyArray:
     """Return the numbers of the points of those contours of which many leave much unexplained."""
-    much = left > _OTHER_TONES
-    if np.count_nonzero(much) <= _MANY * np.diff(starts).min():
-        return np.zeros(0, np.int64)
-    many = np.add.reduceat(much.astype(np.int64), starts[:-1]) > _MANY * np.diff(starts)
+    many = np.add.reduceat((left > _OTHER_TONES).astype(np.int64), starts[:-1]) > _MANY * np.diff(starts)
     return np.nonzero(np.repeat(many, np.diff(starts)))[0]
 
 

@@ -10,7 +10,7 @@ from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_edit import drop_node, wrapped
 from zeichen.core.tracing.chain_geometry import misfit, span, spread_parameters
-from zeichen.core.tracing.cubic_fit import fit_cubic
+from zeichen.core.tracing.cubic_fit import fit_cubic, room_for
 from zeichen.core.tracing.joint_fit import refine_window, widen
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -229,10 +229,9 @@ def _hopeless(
     ways = np.empty((2, 2))
     ways[0, 0], ways[0, 1] = math.cos(angle[left, 0]), math.sin(angle[left, 0])
     ways[1, 0], ways[1, 1] = -math.cos(angle[k, 1]), -math.sin(angle[k, 1])
-    out = np.empty((4, 2))
-    limit = _FAR_OFF * tolerance
+    room, limit = room_for(count), _FAR_OFF * tolerance
     worst, _ = fit_cubic(
-        sample, count, node[left], node[after], ways[0], ways[1], corner[left], corner[after], 4, out, limit
+        sample, count, node[left], node[after], ways[0], ways[1], corner[left], corner[after], 4, room, limit
     )
     return bool(worst > limit)
 

@@ -105,13 +105,12 @@ def _put(
             moved = [k + 1, *(each + 1 for each in moved)]
             rounded = True
         moved.append(k)
-    if all_over and moved:
-        moved = list(range(chain.count))
+    near = None if all_over else moved
     if rounded:
         # Sides that bent towards a corner that was none need not do so any longer.
-        chain.straighten(tolerance_px, near=moved)
+        chain.straighten(tolerance_px, near=near)
     elif moved:
-        chain.refine_near(moved, rounds=6)
+        chain.refine(near=near)
     return bool(found)
 
 
