@@ -16,7 +16,7 @@ HERE = Path(__file__).parent
 Place = tuple[str, str]
 
 
-def is_compiled(node: ast.stmt, by: tuple[str, ...] = ("njit", "uncounted")) -> bool:
+def is_compiled(node: ast.stmt, by: tuple[str, ...] = ("counted", "uncounted")) -> bool:
     return isinstance(node, ast.FunctionDef) and any(
         ast.unparse(d).startswith(by) for d in node.decorator_list
     )

@@ -8,8 +8,8 @@ line is a cubic whose control points lie on the thirds of its chord.
 import math
 
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import counted
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import BoolArray, FloatArray
@@ -58,7 +58,7 @@ def is_straight(segments: FloatArray, *, tolerance: float = 1e-6) -> BoolArray:
     return found
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _straight(segments: FloatArray, tolerance: float) -> BoolArray:
     out = np.zeros(len(segments), np.bool_)
     for k in range(len(segments)):

@@ -3,9 +3,8 @@
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import FAST_SUMS, uncounted
+from zeichen.core.compiled import FAST_SUMS, counted, uncounted
 from zeichen.core.values import AnyArray, FloatArray
 
 # A grid has at most this many cells on a side.
@@ -32,7 +31,7 @@ class Pieces(NamedTuple):
     held: AnyArray
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
     """Return the upper left corner of all pieces and a side of cells a few times as long as one of them."""
     low, high = np.full(2, np.inf), np.full(2, -np.inf)
@@ -48,7 +47,7 @@ def cell_size(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float]:
     return low, max(_PIECES_LONG * run / len(start), widest / MOST_CELLS, 1e-9)
 
 
-@njit(error_model="numpy")
+@counted
 def grid_of(start: FloatArray, end: FloatArray) -> tuple[FloatArray, float, int, int, AnyArray, AnyArray]:
     """Return what Pieces hold besides the pieces' ends."""
     low, cell = cell_size(start, end)
@@ -62,7 +61,7 @@ def cell_of(x: float, low: float, cell: float, count: int) -> int:
     return max(0, min(count - 1, int((x - low) / cell)))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def into_cells(
     start: FloatArray, end: FloatArray, low: FloatArray, cell: float
 ) -> tuple[int, int, AnyArray, AnyArray]:

@@ -3,9 +3,8 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.cells import cell_size, into_cells
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
@@ -60,7 +59,7 @@ def crossing_pairs(a: FloatArray, b: FloatArray | None = None) -> tuple[AnyArray
     return found
 
 
-@njit(error_model="numpy")
+@counted
 def pieces_along(
     segments: FloatArray, first: AnyArray, closed: BoolArray, tolerance: float
 ) -> tuple[FloatArray, FloatArray, AnyArray, AnyArray]:
@@ -124,7 +123,7 @@ def _within(ax: float, ay: float, bx: float, by: float, cx: float, cy: float) ->
     return min(ax, bx) <= cx <= max(ax, bx) and min(ay, by) <= cy <= max(ay, by)
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _meet(
     segments: FloatArray, first: AnyArray, closed: BoolArray, tolerance: float
 ) -> tuple[AnyArray, AnyArray]:
@@ -136,7 +135,7 @@ def _meet(
     return run[bad], owner[bad]
 
 
-@njit(error_model="numpy")
+@counted
 def _meeting(start: FloatArray, end: FloatArray, run: AnyArray, closed: BoolArray) -> BoolArray:
     """Return which pieces meet one that is not their neighbour in the same run, or run back over that."""
     n = len(start)
@@ -195,7 +194,7 @@ def _meeting(start: FloatArray, end: FloatArray, run: AnyArray, closed: BoolArra
     return bad
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _crossing(
     a: FloatArray, b: FloatArray, same: bool, low: FloatArray, cell: float
 ) -> tuple[AnyArray, FloatArray]:
@@ -225,8 +224,11 @@ def _crossing(
                     if o1 * o2 >= 0.0 or o3 * o4 >= 0.0:
                         continue
                     if filled == len(pairs):
-                        pairs = np.concatenate((pairs, np.empty_like(pairs)))
-                        places = np.concatenate((places, np.empty_like(places)))
+                        more, where = np.empty((2 * filled, 2), np.int64), np.empty((2 * filled, 2))
+                        for old in range(filled):
+                            for axis in range(2):
+                                more[old, axis], where[old, axis] = pairs[old, axis], places[old, axis]
+                        pairs, places = more, where
                     pairs[filled, 0], pairs[filled, 1] = i, j
                     places[filled, 0], places[filled, 1] = o3 / (o3 - o4), o1 / (o1 - o2)
                     filled += 1

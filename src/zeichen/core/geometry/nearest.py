@@ -1,9 +1,8 @@
 """Nearest places on straight pieces, found through a grid: exact, in about constant time a point."""
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.cells import Pieces, cell_of, grid_of
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -42,7 +41,7 @@ def nearest_on_lines(points: FloatArray, lines: list[FloatArray]) -> tuple[Float
     return way, piece, pieces
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _nearest(points: FloatArray, start: FloatArray, end: FloatArray) -> tuple[FloatArray, AnyArray]:
     low, cell, columns, rows, first, held = grid_of(start, end)
     pieces = Pieces(start, end, low, cell, columns, rows, first, held)

@@ -11,9 +11,9 @@ from functools import cached_property
 
 import numpy as np
 import shapely
-from numba import njit
 from shapely.geometry.base import BaseGeometry
 
+from zeichen.core.compiled import counted
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path, Shape
 from zeichen.core.geometry.ring_curves import ChordIndex, Chords, cut_out, joined_runs
@@ -203,7 +203,7 @@ def _runs(chords: Chords) -> AnyArray:
     return np.asarray(shapely.linestrings(points, indices=np.concatenate([number, number[last]])[order]))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _winding(
     places: FloatArray, start: FloatArray, end: FloatArray, region: AnyArray, regions: int
 ) -> AnyArray:

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import counted
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.values import AnyArray, BoolArray, Bytes8Array, FloatArray, value_below
 
@@ -193,7 +193,7 @@ def _largest(channels: AnyArray) -> AnyArray:
     return np.asarray(cv2.max(cv2.max(first, second), third))
 
 
-@njit(cache=True)
+@counted(cache=True)
 def _spread(mean: AnyArray, squares: AnyArray) -> AnyArray:
     """Return how much the most restless channel varies around each pixel, standard deviation."""
     height, width = mean.shape[:2]
@@ -216,7 +216,7 @@ def _cells(picture: AnyArray, where: BoolArray) -> tuple[FloatArray, FloatArray]
     return sums[held] / many[:, None], many
 
 
-@njit(cache=True)
+@counted(cache=True)
 def _sum_cells(picture: AnyArray, where: BoolArray) -> tuple[FloatArray, AnyArray, AnyArray]:
     """Return the sum of the colours (cells, 3) in each cell, how many there are, and which cells hold any."""
     sums = np.empty((64 * 64 * 64, 3))

@@ -15,8 +15,8 @@ from functools import lru_cache
 
 import cv2
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import counted
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Kernels by the sharpness a of the cubic; None is linear.
@@ -193,7 +193,7 @@ def _dense_mixing(count: int, factor: int, sharpness: float | None) -> FloatArra
     return mixing
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _undone(weights: FloatArray, large: FloatArray) -> FloatArray:
     """Undo a mixing of the first axis by least squares: the normal equations are a band of seven.
 

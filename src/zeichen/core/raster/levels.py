@@ -4,8 +4,8 @@ A level L means: a pixel is dark when its grey is L or less ("dark up to L").
 """
 
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import counted
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 
@@ -23,7 +23,7 @@ def histogram(grey: Bytes8Array) -> FloatArray:
     return counts
 
 
-@njit(cache=True)
+@counted(cache=True)
 def _count(values: Bytes8Array) -> AnyArray:
     # Four tables in turn: pixels side by side are mostly equal, and one count would wait for the other.
     counts = np.zeros((4, 256), np.int64)
@@ -35,7 +35,10 @@ def _count(values: Bytes8Array) -> AnyArray:
         counts[3, values[k + 3]] += 1
     for k in range(whole, len(values)):
         counts[0, values[k]] += 1
-    return np.asarray(counts.sum(axis=0))
+    for grey in range(256):
+        counts[0, grey] += counts[1, grey] + counts[2, grey] + counts[3, grey]
+    total: AnyArray = counts[0].copy()
+    return total
 
 
 def otsu_level(grey: Bytes8Array) -> int:
@@ -63,7 +66,7 @@ def _parting(counts: FloatArray) -> int:
     return int(_widest_apart(counts))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _widest_apart(counts: FloatArray) -> int:
     total = of_all = 0.0
     for value in range(len(counts)):

@@ -8,9 +8,8 @@ area runs clockwise and has positive area, and a hole has negative area.
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 
 _TOP, _RIGHT, _BOTTOM, _LEFT = range(4)
@@ -51,7 +50,7 @@ class Contours:
         return found
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _areas(points: FloatArray, starts: AnyArray) -> FloatArray:
     out = np.zeros(len(starts) - 1)
     for k in range(len(out)):
@@ -95,7 +94,7 @@ def find_contours(grey: Bytes8Array, *, level: float, invert: bool = False) -> C
     )
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _loops(
     grey: AnyArray, words: AnyArray, dark: AnyArray, iso: float, outside: int
 ) -> tuple[FloatArray, AnyArray]:
@@ -105,7 +104,7 @@ def _loops(
     return points[sequence], offsets
 
 
-@njit(error_model="numpy")
+@counted
 def _link(
     grey: AnyArray, words: AnyArray, dark: AnyArray, iso: float, outside: int
 ) -> tuple[FloatArray, AnyArray]:
@@ -123,10 +122,9 @@ def _link(
     filled = 0
     for row in range(len(grey) + 1):
         if filled + most > len(points):
-            more = np.empty((2 * len(points), 2))
-            more[:filled] = points[:filled]
-            after = np.empty(2 * len(points), np.int64)
-            after[:filled] = follower[:filled]
+            more, after = np.empty((2 * len(points), 2)), np.empty(2 * len(points), np.int64)
+            for k in range(filled):
+                more[k, 0], more[k, 1], after[k] = points[k, 0], points[k, 1], follower[k]
             points, follower = more, after
         filled = _link_row(
             grey, words, dark, iso, outside, row, above, below, crossing, points, follower, filled
@@ -224,7 +222,7 @@ def _grey_at(grey: AnyArray, row: int, column: int, outside: int) -> float:
     return float(grey[row, column])
 
 
-@njit
+@counted
 def _walk(follower: AnyArray) -> tuple[AnyArray, AnyArray]:
     count = len(follower)
     sequence = np.empty(count, np.int64)

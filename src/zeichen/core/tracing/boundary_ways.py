@@ -3,9 +3,8 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import FAST_SUMS, uncounted
+from zeichen.core.compiled import FAST_SUMS, counted, uncounted
 from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -22,7 +21,7 @@ _GENTLE = math.tan(math.radians(7.0))
 _MOST_BESIDE = 24
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray, FloatArray]:
     """Return the numbers of the points that tell all there is of closed contours, and where each then starts.
 
@@ -47,7 +46,7 @@ def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray, F
     return kept, begins, standing_for(kept, starts, begins)
 
 
-@njit(error_model="numpy")
+@counted
 def _from_bends(points: FloatArray) -> AnyArray:
     """Return how many points each point of a closed contour is away from those near a bend; 0: it is one of them."""
     n = len(points)
@@ -72,10 +71,12 @@ def _from_bends(points: FloatArray) -> AnyArray:
                 i = n - 1 - i
             steps = min(steps + 1, away[i])
             away[i] = steps
-    return np.asarray(np.maximum(away - _NEAR_BEND, 0))
+    for i in range(n):
+        away[i] = max(away[i] - _NEAR_BEND, 0)
+    return away
 
 
-@njit(error_model="numpy")
+@counted
 def standing_for(kept: AnyArray, starts: AnyArray, begins: AnyArray) -> FloatArray:
     """Return for how many points of closed contours each kept one stands: half the way to its neighbours.
 
@@ -95,7 +96,7 @@ def standing_for(kept: AnyArray, starts: AnyArray, begins: AnyArray) -> FloatArr
     return out
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@counted(cache=True, fastmath=FAST_SUMS)
 def normals(
     points: FloatArray, starts: AnyArray, closed: BoolArray, window: float, at: AnyArray
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
@@ -109,7 +110,10 @@ def normals(
     curvature = np.zeros(total)
     offset = np.zeros(total)
     # Each loop in rows, x, y and the length so far, with what comes before its start and after its end.
-    rows = np.empty((3, int(np.diff(starts).max()) + 2 * _MOST_BESIDE if len(starts) > 1 else 0))
+    longest = 0
+    for k in range(len(starts) - 1):
+        longest = max(longest, starts[k + 1] - starts[k])
+    rows = np.empty((3, longest + 2 * _MOST_BESIDE))
     loop = -1
     begin = end = most = 0
     for out in range(total):

@@ -9,9 +9,8 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import common, counted, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_geometry import draw_line
@@ -23,8 +22,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 _MOST_CANDIDATES = 240
 _TURN_DEG = 18.0
 _STRETCH_PX = 40.0
-_ROUGH_SAMPLES = 12
-_FINE_SAMPLES = 28
+_ROUGH_SAMPLES, _ROUGH_ROUNDS = 12, common(3)
+_FINE_SAMPLES, _FINE_ROUNDS = 28, common(12)
 # A line costs less than a curve, and nothing costs less than a line.
 _LINE_PRICE = 0.75
 # After so many candidates that no curve leads to there are none further on.
@@ -52,7 +51,7 @@ class Section(NamedTuple):
     tolerance: float
 
 
-@njit(error_model="numpy")
+@counted
 def _candidates(
     points: FloatArray,
     weight: FloatArray,
@@ -114,7 +113,7 @@ def _about_deg(cross: float, dot: float) -> float:
     return math.degrees(math.atan2(cross, dot))
 
 
-@njit(error_model="numpy")
+@counted
 def fit_section(
     points: FloatArray,
     weight: FloatArray,
@@ -241,7 +240,7 @@ def _fit_between(
     return 1.0 + 0.45 * (rms / tolerance) ** 2 + 0.15 * ratio * ratio, False
 
 
-@njit(error_model="numpy")
+@counted
 def _best_chain(
     section: Section,
     node: FloatArray,
@@ -268,7 +267,7 @@ def _best_chain(
     picked[size] = 0
     for pos in range(size, 0, -1):
         i, j = picked[pos], picked[pos - 1]
-        _, is_line = _fit_between(section, i, j, q, 12, room)
+        _, is_line = _fit_between(section, i, j, q, _FINE_ROUNDS, room)
         trial = room.out
         node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
         first_point[filled] = nodes[i]
@@ -296,7 +295,7 @@ def _choose(section: Section, cost: FloatArray, came: AnyArray, q: FloatArray, r
             # Not even a perfect line would be an improvement.
             if cost[i] + _LINE_PRICE >= cost[j]:
                 continue
-            price, _ = _fit_between(section, i, j, q, 3, room)
+            price, _ = _fit_between(section, i, j, q, _ROUGH_ROUNDS, room)
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
                 misses += 1

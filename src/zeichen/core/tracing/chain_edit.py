@@ -3,15 +3,16 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import common, counted, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_geometry import controls, misfit, span, spread_parameters, turns_at
 from zeichen.core.tracing.joint_fit import refine_window, widen
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
+# The joint fit around a new node.
+_ROUNDS, _NOT_CALM = common(8), common(False)
 # A corner that turns by this more than its points is a spike of the fit.
 _SPIKE_RAD = math.radians(42.0)
 # Points that turn by more than this show a corner, however wrong its fit.
@@ -25,7 +26,7 @@ def wrapped(angle: float) -> float:
     return angle - 2 * math.pi * turns
 
 
-@njit(error_model="numpy")
+@counted
 def split_worst(
     q: FloatArray,
     w: FloatArray,
@@ -114,8 +115,8 @@ def split_worst(
             angle[:m],
             handle[:m],
             closed,
-            8,
-            False,
+            _ROUNDS,
+            _NOT_CALM,
         )
         k += 2
     return m
@@ -222,7 +223,7 @@ def drop_node(
             )
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def smooth_spikes(
     q: FloatArray,
     w: FloatArray,
@@ -267,7 +268,7 @@ def smooth_spikes(
     return made[:count]
 
 
-@njit(error_model="numpy")
+@counted
 def _turn_around(q: FloatArray, i: int, pace: int) -> float:
     """Return by how much a closed run of points turns at one of them, radians, seen from 8 pixels around."""
     n = len(q)

@@ -7,9 +7,8 @@ A chain is kept as arrays: `node` (m, 2); for each segment `line`, `angle` (star
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.bezier import AREA_TERMS
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
@@ -94,7 +93,7 @@ def span(first: AnyArray, k: int, n: int, closed: bool) -> tuple[int, int]:
     return first[k], first[k + 1] - first[k]
 
 
-@njit(error_model="numpy")
+@counted
 def misfit(
     q: FloatArray,
     w: FloatArray,
@@ -160,7 +159,7 @@ def spread_all(q: FloatArray, u: FloatArray, first: AnyArray, segments: int, clo
         spread_parameters(q, u, start, points)
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def all_controls(
     segments: int, node: FloatArray, line: BoolArray, angle: FloatArray, handle: FloatArray
 ) -> FloatArray:
@@ -171,7 +170,7 @@ def all_controls(
     return out
 
 
-@njit(error_model="numpy")
+@counted
 def furthest_points(
     q: FloatArray,
     segments: int,
@@ -211,7 +210,7 @@ def furthest_points(
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def turns_at(m: int, angle: FloatArray, closed: bool) -> FloatArray:
     """Return by how much a chain turns at each of its m nodes, radians; 0 at the ends of an open one."""
     out = np.zeros(m)
@@ -237,7 +236,7 @@ def node_off(q: FloatArray, x: float, y: float, at: int, closed: bool) -> float:
     return off
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def astray(
     q: FloatArray,
     segments: int,

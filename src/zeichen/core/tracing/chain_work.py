@@ -4,9 +4,7 @@ A compiled function holds a copy of every other one it calls. The joint fit is m
 splitting and thinning out run: in one function it is compiled, kept on disk and loaded once.
 """
 
-from numba import njit
-
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import common, counted, uncounted
 from zeichen.core.tracing.chain_edit import split_worst, straighten
 from zeichen.core.tracing.chain_geometry import spread_all
 from zeichen.core.tracing.joint_fit import refine, starts_around, sweep_starts
@@ -16,10 +14,10 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 REFINE, SPLIT, POLISH, THIN, STRAIGHTEN = range(5)
 # Lines longer than this are the artist's own and never become part of a curve, px.
 _LONG_LINE_PX = 12.0
-_LEAST_POINTS = 5
+_LEAST_POINTS = common(5)
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def work(
     what: int,
     q: FloatArray,

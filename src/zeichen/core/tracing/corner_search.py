@@ -6,13 +6,12 @@ All kernels take points (n, 2) and their cumulative length (n + 1); distances ar
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.circle_fit import circle_along
-from zeichen.core.tracing.local import side_estimate
+from zeichen.core.tracing.local import AHEAD, BACK, BENT, STRAIGHT, side_estimate
 from zeichen.core.values import BoolArray, FloatArray
 
 # A turn sharper than this is a corner whatever the arc fit says.
@@ -44,7 +43,7 @@ _NEARING = 0.1
 _STRAIGHT_PX = 0.08
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool) -> float:
     """Return how far, RMS, the points within reach on either side lie from one circle along them."""
     n = len(points)
@@ -80,7 +79,7 @@ def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed
     return rms
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def corner_angles(
     points: FloatArray, length: FloatArray, skip: float, reach: float, arc_px: float, closed: bool
 ) -> FloatArray:
@@ -109,8 +108,8 @@ def corner_angles(
         straight = turn_there if i == middle else _straight_turn_deg(points, length, i, skip, reach, closed)
         if straight < 15.0:
             continue
-        side_estimate(points, length, i, -1, skip, reach, 2, closed, back)
-        side_estimate(points, length, i, 1, skip, reach, 2, closed, ahead)
+        side_estimate(points, length, i, BACK, skip, reach, BENT, closed, back)
+        side_estimate(points, length, i, AHEAD, skip, reach, BENT, closed, ahead)
         angle = min(straight, _turn_deg(back, ahead))
         # Extrapolating a small round outline is shaky; where one arc fits both sides there is no corner.
         if angle < _SURE_DEG and arc_rms(points, length, i, reach, closed) < arc_px:
@@ -207,7 +206,7 @@ def _turn_deg(back: FloatArray, ahead: FloatArray) -> float:
     return math.degrees(math.acos(min(1.0, max(-1.0, dot))))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def pick_corners(
     angles: FloatArray, length: FloatArray, least_deg: float, apart: float, closed: bool
 ) -> BoolArray:
@@ -239,7 +238,7 @@ def pick_corners(
     return chosen
 
 
-@njit(error_model="numpy")
+@counted
 def _middle_of_peak(angles: FloatArray, i: int, closed: bool) -> int:
     """Return the middle one of the points around i whose angles are as good as equal.
 
@@ -257,7 +256,7 @@ def _middle_of_peak(angles: FloatArray, i: int, closed: bool) -> int:
     return int(around(i + (reach[1] - reach[0]) // 2, n))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def sharpen(
     points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, most: float, closed: bool
 ) -> FloatArray:
@@ -270,21 +269,21 @@ def sharpen(
     back = np.zeros(5)
     ahead = np.zeros(5)
     corner = np.zeros(4)
-    corner[:2] = points[i]
+    corner[0], corner[1] = points[i, 0], points[i, 1]
     nearest = np.inf
     placed = False
     across_each = np.zeros(2)
     # What is straight needs no bend, which extrapolates the points' errors too.
     straight = (
-        side_estimate(points, length, i, -1, skip, reach, 1, closed, back)
-        and side_estimate(points, length, i, 1, skip, reach, 1, closed, ahead)
+        side_estimate(points, length, i, BACK, skip, reach, STRAIGHT, closed, back)
+        and side_estimate(points, length, i, AHEAD, skip, reach, STRAIGHT, closed, ahead)
         and max(back[4], ahead[4]) < _STRAIGHT_PX
     )
     for number in range(2):
         degree = 1 + number if straight else 2 - number
         if not (
-            side_estimate(points, length, i, -1, skip, reach, degree, closed, back)
-            and side_estimate(points, length, i, 1, skip, reach, degree, closed, ahead)
+            side_estimate(points, length, i, BACK, skip, reach, degree, closed, back)
+            and side_estimate(points, length, i, AHEAD, skip, reach, degree, closed, ahead)
         ):
             continue
         cross = back[2] * ahead[3] - back[3] * ahead[2]
@@ -310,6 +309,6 @@ def sharpen(
     if across_each[0] * across_each[1] <= 0.0 or abs(across_each[0]) < _NEARING:
         corner[3] = 0.0
         if not placed:
-            corner[:2] = points[i]
+            corner[0], corner[1] = points[i, 0], points[i, 1]
     corner[2] = 0.0 if nearest == np.inf else nearest
     return corner

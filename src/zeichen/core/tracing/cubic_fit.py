@@ -9,9 +9,8 @@ import math
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import FAST_SUMS, uncounted
+from zeichen.core.compiled import FAST_SUMS, counted, uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.feet import plain_step_to_feet, power_form, square_distances
 from zeichen.core.values import FloatArray
@@ -44,7 +43,7 @@ class Room(NamedTuple):
     out: FloatArray
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def room_for(count: int) -> Room:
     """Return room for fits to so many points or fewer."""
     return Room(np.empty((2, count)), np.empty((4, 2)), np.empty((4, 2)))

@@ -3,9 +3,8 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.breaks import fit_section
@@ -27,7 +26,7 @@ _BEND_WIDTHS, _BEND_PX = 0.65, 0.4
 _SHORTEST_HALVED_PX = 24.0
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def draft(
     points: FloatArray,
     closed: bool,
@@ -62,8 +61,8 @@ def draft(
     if smooth:
         at, vertices = np.array([_most_bent(points, reach)]), np.empty((1, 2))
         estimate = np.zeros(4)
-        central_estimate(points, length, at[0], reach, True, estimate)
-        vertices[0] = estimate[:2]
+        central_estimate(points, length, at[0], reach, closed, estimate)
+        vertices[0, 0], vertices[0, 1] = estimate[0], estimate[1]
     elif not closed:
         # The ends are as sharp as right angles: other edges meet there.
         angles[0] = angles[n - 1] = 90.0 if hushed else 180.0
@@ -167,7 +166,7 @@ def _middle_of_longest_line(
     return int(around(at, n))
 
 
-@njit(error_model="numpy")
+@counted
 def _join_cut_line(
     n: int,
     count: int,
@@ -185,7 +184,8 @@ def _join_cut_line(
             node[k, axis] = node[k + 1, axis]
             angle[k, axis], handle[k, axis] = angle[k + 1, axis], handle[k + 1, axis]
     if first_point[0] >= n:
-        first_point[:count] -= n
+        for k in range(count):
+            first_point[k] -= n
     last = count - 1
     x, y = node[0, 0] - node[last, 0], node[0, 1] - node[last, 1]
     angle[last, 0] = angle[last, 1] = math.atan2(y, x)
@@ -200,7 +200,7 @@ def _quiet(spans: Spans, hushed: bool, at_end: bool) -> float:
     return spans.quiet_end if hushed else 0.0
 
 
-@njit(error_model="numpy")
+@counted
 def _corners(
     points: FloatArray,
     length: FloatArray,

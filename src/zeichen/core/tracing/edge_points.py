@@ -9,9 +9,8 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.parabola import lowest_between
 from zeichen.core.tracing.boundary import Contours
 from zeichen.core.tracing.boundary_ways import normals, telling
@@ -295,7 +294,7 @@ def _level_shift(profile: EdgeProfile, share: FloatArray) -> FloatArray:
     return np.interp(share, row, np.arange(len(row)) / PER_PX - profile.reach_px)
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _settle(
     padded: AnyArray,
     labels: AnyArray,

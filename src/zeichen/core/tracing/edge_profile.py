@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import counted
 from zeichen.core.values import FloatArray
 
 SLANTS = 33
@@ -77,7 +77,7 @@ def _twice(u: FloatArray, sigma: float) -> FloatArray:
     return np.asarray((u * u + sigma * sigma) / 2 * _below(z) + u * sigma / 2 * _bell(z))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _below(z: FloatArray) -> FloatArray:
     """Return the normal distribution's share below z. (scipy has it too, but takes a quarter of a second to load.)"""
     share = np.empty_like(z)

@@ -1,8 +1,8 @@
 """The tones beside an edge where they are not the picture's two: a dark figure with light areas of its own."""
 
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import counted
 from zeichen.core.tracing.stroke_middle import ink_at
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -57,7 +57,7 @@ def plainly_other(tones: FloatArray, ink: float, paper: float) -> AnyArray:
     return np.asarray((share[:, 0] - share[:, 1] > _LEAST_CONTRAST) & (off > _OTHER))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _beside(grey: FloatArray, points: FloatArray, normal: FloatArray, first: float) -> FloatArray:
     height, width = grey.shape
     out = np.zeros((len(points), 2, _PLACES))

@@ -6,9 +6,8 @@ lost the line goes on as it was bending.
 """
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.stroke_middle import ink_at, rim_along
 from zeichen.core.tracing.three_unknowns import solve_three
@@ -48,7 +47,7 @@ def _bend(s: FloatArray, v: FloatArray, first: int, last: int, at: float) -> tup
     return origin + value, slope, curve
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def follow(
     ink: FloatArray, run: FloatArray, width: float, furthest: float, coast: float
 ) -> tuple[FloatArray, AnyArray]:

@@ -14,9 +14,8 @@ H. Pottmann and Y. Liu, ACM Transactions on Graphics 25 (2006), from memory.
 from typing import NamedTuple
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.tracing.chain_geometry import controls
 from zeichen.core.tracing.joint_samples import gather, lie, normal_equations
@@ -140,7 +139,7 @@ def _furthest_corner(kept: FloatArray, s0: int, node: FloatArray, corner: BoolAr
     return way
 
 
-@njit(error_model="numpy")
+@counted
 def refine_window(
     q: FloatArray,
     w: FloatArray,
@@ -295,7 +294,7 @@ def _settle_in(
             move_split(q, w, u, k, window.node, first, window.corner, window.angle, window.closed)
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def sweep_starts(segments: int, sweeps: int, closed: bool) -> AnyArray:
     """Return where the windows of some sweeps over a chain start."""
     if segments <= WINDOW:
@@ -311,7 +310,7 @@ def sweep_starts(segments: int, sweeps: int, closed: bool) -> AnyArray:
     return starts[:count]
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def starts_around(changed: BoolArray, closed: bool) -> AnyArray:
     """Return where windows start that have each of some segments in their middle, or one near to it."""
     segments = len(changed)
@@ -329,7 +328,7 @@ def starts_around(changed: BoolArray, closed: bool) -> AnyArray:
     return starts[:count]
 
 
-@njit(error_model="numpy")
+@counted
 def refine(
     q: FloatArray,
     w: FloatArray,

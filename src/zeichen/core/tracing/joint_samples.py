@@ -6,9 +6,8 @@ that normal; two states are kept, the present one and the one of a step on trial
 """
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import FAST_SUMS, uncounted
+from zeichen.core.compiled import FAST_SUMS, counted, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.tracing.chain_geometry import span
 from zeichen.core.tracing.feet import offsets, power_form, step_to_feet
@@ -24,7 +23,7 @@ def stride_of(points: int, most: int) -> int:
     return max(1, (points + most // 2) // most)
 
 
-@njit(error_model="numpy")
+@counted
 def gather(
     q: FloatArray,
     w: FloatArray,

@@ -4,9 +4,8 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.tracing.skeleton import Branch, Skeleton, length_of, middles_of
 from zeichen.core.tracing.stroke_middle import ink_at, middles
 from zeichen.core.values import AnyArray, BoolArray, FloatArray, value_below
@@ -20,7 +19,7 @@ _GAP = 0.3
 _WIDER = 1.15
 
 
-_value_below = njit(cache=True, error_model="numpy")(value_below)
+_value_below = counted(cache=True)(value_below)
 
 
 @dataclass(slots=True, eq=False)
@@ -164,7 +163,7 @@ def _with_hooks(
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _inside(
     widths: FloatArray, good: BoolArray, from_knot: bool, to_knot: bool, width: float
 ) -> tuple[BoolArray, float]:
@@ -210,7 +209,7 @@ def _inside(
     return inside, own
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _parts(inside: BoolArray, loop: bool, gap_points: int) -> tuple[AnyArray, AnyArray]:
     """Return the points of a branch that are inside, and where among them each part begins and ends.
 

@@ -10,9 +10,8 @@ import math
 
 import cv2
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.raster.colours import to_lab
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray, value_below
 
@@ -63,7 +62,7 @@ def label_pixels(
     return absorb_spots(labels, min_spot_px2)
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _colours_around(labels: AnyArray, sure: AnyArray) -> AnyArray:
     """Return, for each pixel that is not sure, the colours of the sure ones within reach, as bits."""
     height, width = labels.shape
@@ -106,7 +105,7 @@ def _nearest(rgb: Bytes8Array, palette: FloatArray) -> tuple[AnyArray, AnyArray]
     return guess, off <= (1.6 * _SAME) ** 2
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _closest(picture: AnyArray, colours: AnyArray) -> tuple[AnyArray, AnyArray]:
     """Return which colour is nearest to each pixel, and the square of the distance."""
     height, width = picture.shape[0], picture.shape[1]
@@ -134,7 +133,7 @@ def _cores(guess: AnyArray, near: AnyArray) -> AnyArray:
     return np.asarray(same & (cv2.erode(near.astype(np.uint8), box) > 0))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _mixtures(
     rgb: FloatArray,
     palette: FloatArray,
@@ -228,7 +227,7 @@ def absorb_spots(labels: AnyArray, min_spot_px2: float) -> AnyArray:
     return labels
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _rims(labels: AnyArray, regions: AnyArray, small: AnyArray, colours: int, count: int) -> AnyArray:
     """Return, for each small region, how much of its rim each colour shares."""
     height, width = labels.shape
@@ -264,7 +263,7 @@ def _root(parent: AnyArray, k: int) -> int:
     return k
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _regions(labels: AnyArray) -> tuple[AnyArray, int]:
     """Join runs of one colour in a row with those they touch in the row above."""
     height, width = labels.shape

@@ -3,9 +3,8 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import BoolArray, FloatArray
 
@@ -17,7 +16,7 @@ _LANDING_DEG = 40.0
 _BENDING = 24
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def landing(
     run: FloatArray,
     at_start: bool,
@@ -108,7 +107,7 @@ def leading(seen: BoolArray) -> int:
     return len(seen)
 
 
-@njit(error_model="numpy")
+@counted
 def _last_points(points: FloatArray, at_start: bool, most: int) -> FloatArray:
     """Return the last points of those that lead to one end of a line."""
     count = min(most, len(points))

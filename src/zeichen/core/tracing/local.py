@@ -7,19 +7,21 @@ arc lengths in drawing units (px).
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import common, counted, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import AnyArray, FloatArray
 
+# On which side of a point, and the degree of the polynomial through what lies there.
+BACK, AHEAD = common(-1), common(1)
+STRAIGHT, BENT = common(1), common(2)
 # No more points than these tell of a side, and of either side together with the other.
 _MOST_ON_A_SIDE, _MOST_BESIDE = 64, 79
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def cumulative_length(points: FloatArray) -> FloatArray:
     """Return the arc length up to each point and, last, the length of the whole loop."""
     n = len(points)
@@ -134,7 +136,7 @@ def side_estimate(
     return True
 
 
-@njit(error_model="numpy")
+@counted
 def central_estimate(
     points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool, out: FloatArray
 ) -> float:
@@ -190,7 +192,7 @@ def widened_estimate(
     sums[10] = squares
     # The point itself is one of them.
     count = steps[0] + steps[1] + 1
-    rms: float = _polynomial_at_zero(count, (m1, m2, m3, m4), (x0, x1, x2), (y0, y1, y2), squares, 2, out)
+    rms: float = _polynomial_at_zero(count, (m1, m2, m3, m4), (x0, x1, x2), (y0, y1, y2), squares, BENT, out)
     size = norm(out[2], out[3])
     out[0], out[1] = out[0] + ox, out[1] + oy
     if size > 1e-9:

@@ -3,9 +3,8 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.cells import Pieces, cell_size, into_cells
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.meeting import pieces_along
@@ -28,7 +27,7 @@ _SMOOTH_COS = math.cos(math.radians(12.0))
 _SLANTED = 0.2
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def symmetric(
     segments: FloatArray,
     lines: BoolArray,
@@ -67,7 +66,7 @@ def symmetric(
     return out
 
 
-@njit(error_model="numpy")
+@counted
 def _mostly_off(
     ring: FloatArray, turn: complex, x: float, y: float, centre: FloatArray, pieces: Pieces
 ) -> float:
@@ -81,7 +80,7 @@ def _mostly_off(
     return float(off[(9 * len(off)) // 10])
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def mirrored_from_half(
     segments: FloatArray,
     lines: BoolArray,
@@ -157,7 +156,7 @@ def _off(segments: FloatArray, begin: int, stop: int, pieces: Pieces) -> float:
     return total / ((stop - begin) * _LOOKS)
 
 
-@njit(error_model="numpy")
+@counted
 def _crossings(segments: FloatArray, middle: FloatArray, across: FloatArray) -> FloatArray:
     """Return where a closed run of curves crosses the line through a place square to a direction, three at most.
 
@@ -304,23 +303,27 @@ def _across_axis(
         draw_line(out, out[0], out[3])
 
 
-@njit(error_model="numpy")
+@counted
 def _near(one: FloatArray, other: FloatArray, within: float) -> bool:
     """Return whether two closed runs of curves are no further from each other than a distance, both ways."""
-    curves = np.concatenate((one, other))
-    first = np.array([0, len(one), len(curves)])
-    start, end, _, run = pieces_along(curves, first, np.ones(2, np.bool_), _FLATTEN_PX)
-    parting = 0
-    while parting < len(run) and run[parting] == 0:
-        parting += 1
     for way in range(2):
-        low, high = (0, parting) if way == 0 else (parting, len(run))
-        begin, stop = (parting, len(run)) if way == 0 else (0, parting)
-        onto_start, onto_end = start[begin:stop], end[begin:stop]
+        start, end = _pieces_of(one if way == 0 else other)
+        onto_start, onto_end = _pieces_of(other if way == 0 else one)
         corner, cell = cell_size(onto_start, onto_end)
         columns, rows, firsts, held = into_cells(onto_start, onto_end, corner, cell)
         pieces = Pieces(onto_start, onto_end, corner, cell, columns, rows, firsts, held)
-        places = np.concatenate((start[low:high], 0.5 * (start[low:high] + end[low:high])))
+        places = np.empty((2 * len(start), 2))
+        for k in range(len(start)):
+            for axis in range(2):
+                places[2 * k, axis] = start[k, axis]
+                places[2 * k + 1, axis] = 0.5 * (start[k, axis] + end[k, axis])
         if furthest_off(places, pieces) > within:
             return False
     return True
+
+
+@counted
+def _pieces_of(run: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return the starts and ends of the pieces of a closed run's polyline."""
+    start, end, _, _ = pieces_along(run, np.array([0, len(run)]), np.ones(1, np.bool_), _FLATTEN_PX)
+    return start, end

@@ -9,9 +9,8 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import FAST_SUMS, uncounted
+from zeichen.core.compiled import FAST_SUMS, counted, uncounted
 from zeichen.core.geometry.cells import Pieces, grid_of
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.nearest import way_to_nearest
@@ -56,7 +55,7 @@ def outline_of(loop: FloatArray) -> Outline:
     return Outline(ring, float(length), centre, Pieces(start, end, *grid))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _measured(
     start: FloatArray, end: FloatArray, count: int
 ) -> tuple[FloatArray, FloatArray, float, tuple[FloatArray, float, int, int, AnyArray, AnyArray]]:
@@ -75,7 +74,7 @@ def _measured(
     return out - centre, centre, run[-1], grid_of(start, end)
 
 
-@njit(error_model="numpy")
+@counted
 def mirrored(ring: FloatArray) -> FloatArray:
     """Return a ring (n, 2) mirrored at the x axis and run through backwards."""
     out = np.empty_like(ring)
@@ -84,7 +83,16 @@ def mirrored(ring: FloatArray) -> FloatArray:
     return out
 
 
-@njit(cache=True, error_model="numpy")
+@uncounted
+def _size(ring: FloatArray) -> float:
+    """Return the root of the sum of squared distances of a ring's samples from its centre."""
+    total = 0.0
+    for k in range(len(ring)):
+        total += ring[k, 0] * ring[k, 0] + ring[k, 1] * ring[k, 1]
+    return math.sqrt(total)
+
+
+@counted(cache=True)
 def laid_onto(
     ring: FloatArray, backwards: bool, goal: FloatArray, pieces: Pieces, centre: FloatArray, within: float
 ) -> tuple[bool, complex, float, float, float]:
@@ -111,7 +119,7 @@ def laid_onto(
     if backwards:
         ring = mirrored(ring)
     # However one is turned, they differ by what their sizes do.
-    gap = math.sqrt((ring * ring).sum()) - math.sqrt((goal * goal).sum())
+    gap = _size(ring) - _size(goal)
     if gap * gap > _WORTH_A_LOOK * within * within * len(ring):
         return False, complex(1.0, 0.0), 0.0, 0.0, np.inf
     shift, turn, left = best_fit(goal, ring)
@@ -127,7 +135,7 @@ def laid_onto(
     return True, found, x, y, off
 
 
-@njit(error_model="numpy")
+@counted
 def _settled(
     ring: FloatArray, shift: int, turn: complex, pieces: Pieces, centre: FloatArray
 ) -> tuple[complex, float, float, float]:
@@ -148,7 +156,7 @@ def _settled(
     return turn * more, x, y, furthest_off(placed, pieces)
 
 
-@njit(cache=True, error_model="numpy", fastmath=FAST_SUMS)
+@counted(cache=True, fastmath=FAST_SUMS)
 def best_fit(goal: FloatArray, ring: FloatArray) -> tuple[int, complex, float]:
     """Return by how many samples and which turn a ring fits a goal best, and the mean square left over."""
     count = len(goal)
@@ -215,7 +223,7 @@ def furthest_off(samples: FloatArray, pieces: Pieces) -> float:
     return furthest
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def brought_onto(
     samples: FloatArray, pieces: Pieces, centre: FloatArray, turning: bool
 ) -> tuple[complex, float, float]:

@@ -3,9 +3,8 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.norm import norm
@@ -74,7 +73,7 @@ def _length(curve: FloatArray) -> float:
     return float(bezier.arc_lengths(curve[None])[0])
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def rooms(half: FloatArray, nodes: FloatArray) -> FloatArray:
     """Return how far each of some places is from the nearest paper."""
     out = np.empty(len(nodes))

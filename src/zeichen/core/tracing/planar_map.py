@@ -8,9 +8,8 @@ arc is shared by the areas on its two sides, so whatever it is drawn as, they ca
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.values import AnyArray, FloatArray
 
 # Directions of travel along cracks: right, down, left, up.
@@ -92,7 +91,7 @@ def _crack(padded: AnyArray, x: int, y: int, way: int) -> bool:
     return bool(padded[y, x] != padded[y, x + 1])
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _walk(padded: AnyArray) -> tuple[AnyArray, AnyArray, AnyArray, AnyArray, AnyArray]:
     rows, columns = padded.shape[0] - 1, padded.shape[1] - 1
     junction = np.full((rows, columns), -1, np.int64)

@@ -9,10 +9,9 @@ from itertools import pairwise
 
 import cv2
 import numpy as np
-from numba import njit
 from scipy.spatial import cKDTree
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.thinning import meeting_pixels, thinned
@@ -196,7 +195,7 @@ def _least_length(branch: Branch, width: float, half: FloatArray) -> float:
     return (_STUB if thick else _SPUR) * width
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _walk(rest: AnyArray, groups: AnyArray) -> tuple[AnyArray, AnyArray, AnyArray, AnyArray, AnyArray]:
     height, width = rest.shape
     total = 0

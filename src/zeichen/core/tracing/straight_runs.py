@@ -3,9 +3,8 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.local import gap_between
@@ -124,7 +123,7 @@ def _leaves_its_line(
     return True
 
 
-@njit(error_model="numpy")
+@counted
 def _bend_of(
     points: FloatArray, end: int, begin: int, before: FloatArray, after: FloatArray, off: float
 ) -> int:
@@ -157,7 +156,7 @@ def _bend_of(
     return middle
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def with_straight_ends(
     points: FloatArray,
     weight: FloatArray,

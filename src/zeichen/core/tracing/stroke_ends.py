@@ -4,8 +4,8 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import counted
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.follow import follow
@@ -95,7 +95,7 @@ def _meets(
     return found
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _first_touch(
     way: FloatArray, points: FloatArray, starts: AnyArray, ends: AnyArray, closed: BoolArray, near: float
 ) -> tuple[float, FloatArray]:

@@ -11,7 +11,7 @@ from zeichen.core.geometry.lines import where_lines_meet
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import fit_chain, fit_open
 from zeichen.core.tracing.fit_settings import FitSettings
-from zeichen.core.tracing.local import cumulative_length, side_estimate
+from zeichen.core.tracing.local import AHEAD, BACK, STRAIGHT, cumulative_length, side_estimate
 from zeichen.core.tracing.meetings import Stroke
 from zeichen.core.tracing.pen_room import rooms
 from zeichen.core.tracing.sound_fit import following_points
@@ -75,8 +75,8 @@ def _put_where_sides_meet(points: FloatArray, at: list[int], closed: bool, width
         if not closed and not width < length[k] < length[len(points) - 1] - width:
             continue
         if not (
-            side_estimate(points, length, k, -1, _BESIDE * width, _SIDE * width, 1, closed, come)
-            and side_estimate(points, length, k, 1, _BESIDE * width, _SIDE * width, 1, closed, go)
+            side_estimate(points, length, k, BACK, _BESIDE * width, _SIDE * width, STRAIGHT, closed, come)
+            and side_estimate(points, length, k, AHEAD, _BESIDE * width, _SIDE * width, STRAIGHT, closed, go)
         ):
             continue
         cross = float(come[2] * go[3] - come[3] * go[2])

@@ -7,9 +7,8 @@ both sides and so does not move it, whatever the blur. The width is the ink's su
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import BoolArray, FloatArray
 
@@ -40,7 +39,7 @@ def ink_at(ink: FloatArray, x: float, y: float) -> float:
     return value
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def middles(
     ink: FloatArray, points: FloatArray, closed: bool, smooth: float, furthest: float, rounds: int
 ) -> tuple[FloatArray, FloatArray, BoolArray]:

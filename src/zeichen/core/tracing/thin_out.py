@@ -3,9 +3,8 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import common, counted, uncounted
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.chain_edit import drop_node, wrapped
@@ -14,6 +13,8 @@ from zeichen.core.tracing.cubic_fit import fit_cubic, room_for
 from zeichen.core.tracing.joint_fit import refine_window, widen
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
+# The joint fit around where a node was, and that of one cubic.
+_ROUNDS, _ROUNDS_OF_ONE, _NOT_CALM = common(5), common(4), common(False)
 # One cubic hardly follows a bend of more than this without bulging.
 _MOST_TURN = math.radians(130.0)
 # Where two lines meet at less than this they may be one.
@@ -34,7 +35,7 @@ def _chord(node: FloatArray, k: int, m: int) -> float:
     return size
 
 
-@njit(error_model="numpy")
+@counted
 def thin_out(
     q: FloatArray,
     w: FloatArray,
@@ -144,8 +145,8 @@ def thin_out(
             s_angle[:size],
             s_handle[:size],
             closed,
-            5,
-            False,
+            _ROUNDS,
+            _NOT_CALM,
         )
         fine = _near_by(s_node, before, node, left, s_corner, tolerance) and _near_by(
             s_node, j, node, around(k + 1, m), s_corner, tolerance
@@ -169,8 +170,14 @@ def thin_out(
                 break
         if fine:
             m = size
-            node[:m], first[:m], line[:m], corner[:m] = s_node[:m], s_first[:m], s_line[:m], s_corner[:m]
-            pinned[:m], angle[:m], handle[:m] = s_pinned[:m], s_angle[:m], s_handle[:m]
+            for i in range(m):
+                first[i], line[i], corner[i], pinned[i] = s_first[i], s_line[i], s_corner[i], s_pinned[i]
+                for end in range(2):
+                    node[i, end], angle[i, end], handle[i, end] = (
+                        s_node[i, end],
+                        s_angle[i, end],
+                        s_handle[i, end],
+                    )
             if k == 0:
                 continue
         else:
@@ -189,7 +196,7 @@ def _near_by(
     return bool(not corner[i] or way < _MOST_DRIFT_PX + 2.0 * tolerance)
 
 
-@njit(error_model="numpy")
+@counted
 def _hopeless(
     q: FloatArray,
     w: FloatArray,
@@ -229,9 +236,19 @@ def _hopeless(
     ways = np.empty((2, 2))
     ways[0, 0], ways[0, 1] = math.cos(angle[left, 0]), math.sin(angle[left, 0])
     ways[1, 0], ways[1, 1] = -math.cos(angle[k, 1]), -math.sin(angle[k, 1])
-    room, limit = room_for(count), _FAR_OFF * tolerance
+    room, limit, sharp_l, sharp_r = room_for(count), _FAR_OFF * tolerance, corner[left], corner[after]
     worst, _ = fit_cubic(
-        sample, count, node[left], node[after], ways[0], ways[1], corner[left], corner[after], 4, room, limit
+        sample,
+        count,
+        node[left],
+        node[after],
+        ways[0],
+        ways[1],
+        sharp_l,
+        sharp_r,
+        _ROUNDS_OF_ONE,
+        room,
+        limit,
     )
     return bool(worst > limit)
 

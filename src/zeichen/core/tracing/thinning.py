@@ -8,9 +8,8 @@ one beside it has gone.
 """
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.values import AnyArray, BoolArray
 
 # The eight neighbours in the order of the source: up first, then with the clock.
@@ -64,7 +63,7 @@ def thinned(mask: AnyArray) -> tuple[BoolArray, AnyArray, AnyArray]:
     return thin, rows, columns
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _thin(thin: BoolArray, inked: AnyArray, goes: AnyArray, spare: BoolArray) -> tuple[AnyArray, AnyArray]:
     """Thin a mask, whose set pixels' places are given, in place; returns rows and columns of what is left."""
     width = thin.shape[1]
@@ -153,7 +152,7 @@ def _with_new(
     return left
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def meeting_pixels(thin: BoolArray, rows: AnyArray, columns: AnyArray) -> tuple[AnyArray, AnyArray]:
     """Return, for a thinned mask, the number of each pixel's meeting (0: none), and where their middles are.
 

@@ -3,9 +3,8 @@
 import math
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.geometry.parabola import lowest_between
 from zeichen.core.raster.coverage import add_edge
@@ -47,7 +46,7 @@ def _loop_into(acc: FloatArray, old: FloatArray, new: FloatArray) -> None:
         add_edge(acc, old[k, 0], old[k, 1], old[k - 1, 0], old[k - 1, 1])
 
 
-@njit(error_model="numpy")
+@counted
 def _change(old: FloatArray, new: FloatArray, size: int, kernel: FloatArray) -> FloatArray:
     """Return by how much the ink of each pixel of a square patch changes, blurred."""
     acc = np.zeros((size, size + 1))
@@ -63,7 +62,7 @@ def _change(old: FloatArray, new: FloatArray, size: int, kernel: FloatArray) -> 
     return blurred
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _blurred_across(values: FloatArray, size: int, kernel: FloatArray) -> FloatArray:
     """Return a square patch blurred along its rows and turned over its diagonal: twice is both ways, upright again."""
     half = len(kernel) // 2
@@ -78,7 +77,7 @@ def _blurred_across(values: FloatArray, size: int, kernel: FloatArray) -> FloatA
     return out
 
 
-@njit(error_model="numpy")
+@counted
 def _moved(old: FloatArray, tip: int, dx: float, dy: float, reach: float) -> FloatArray:
     """Return a polyline with its tip moved, its sides bent along less and less."""
     new = old.copy()
@@ -100,7 +99,7 @@ def _moved(old: FloatArray, tip: int, dx: float, dy: float, reach: float) -> Flo
     return new
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _rounded(old: FloatArray, tip: int, radius: float) -> FloatArray:
     """Return a polyline whose tip is an arc that touches both (straight) sides."""
     ax, ay = old[tip, 0] - old[tip - 1, 0], old[tip, 1] - old[tip - 1, 1]
@@ -131,7 +130,7 @@ def _rounded(old: FloatArray, tip: int, radius: float) -> FloatArray:
     return out[:filled]
 
 
-@njit(error_model="numpy")
+@counted
 def _left_by_round(rest: FloatArray, line: FloatArray, tip: int, radius: float, kernel: FloatArray) -> float:
     """Return the grey, squared, that a tip rounded by a radius leaves; infinite if its sides are too short."""
     trial = _rounded(line, tip, radius)
@@ -147,7 +146,7 @@ def _left_by_round(rest: FloatArray, line: FloatArray, tip: int, radius: float, 
     return total
 
 
-@njit(error_model="numpy")
+@counted
 def _between_radii(
     rest: FloatArray, line: FloatArray, tip: int, found: int, left: FloatArray, kernel: FloatArray
 ) -> tuple[float, float]:
@@ -168,7 +167,7 @@ def _between_radii(
     return (rest_there, between) if rest_there < left[found] else (left[found], best)
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def fit_tip(
     rest: FloatArray, line: FloatArray, tip: int, reach: float, kernel: FloatArray, most: float
 ) -> tuple[float, float, float]:

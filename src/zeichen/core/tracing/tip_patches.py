@@ -4,9 +4,8 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.raster.coverage import add_edge
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -35,7 +34,7 @@ class Ink:
         return np.asarray((self.paper - seen) / (self.paper - self.ink))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def sort_into_bands(edges: FloatArray, band: float, bands: int) -> tuple[AnyArray, AnyArray]:
     """Return which edges pass each horizontal band of a picture: numbers, and where each band's start.
 
@@ -64,7 +63,7 @@ def _bands_of(edges: FloatArray, k: int, band: float, bands: int) -> tuple[int, 
     return max(0, math.floor(low / band)), min(bands - 1, math.floor(high / band))
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def drawn_around(
     row: int,
     column: int,

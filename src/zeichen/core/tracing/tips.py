@@ -13,8 +13,8 @@ from functools import lru_cache
 
 import cv2
 import numpy as np
-from numba import njit
 
+from zeichen.core.compiled import counted
 from zeichen.core.geometry.meeting import pieces_along
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing.chain import Chain
@@ -186,7 +186,7 @@ def _kernel(sigma: float) -> tuple[FloatArray, int]:
     return kernel, _HALF_PATCH_PX + len(kernel) // 2
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _round_tip(
     before: FloatArray, after: FloatArray, left: float, top: float, longest: float
 ) -> tuple[FloatArray, float]:
@@ -214,7 +214,7 @@ def _round_tip(
     return out, reach
 
 
-@njit(cache=True, error_model="numpy")
+@counted(cache=True)
 def _settle_each(
     seen: FloatArray,
     curves: FloatArray,
@@ -233,7 +233,9 @@ def _settle_each(
     lead there and away; first: where each chain's start; tolerance: how far the drawing looked at is from them.
     """
     start, end, _, _ = pieces_along(curves, first, np.ones(len(first) - 1, np.bool_), tolerance)
-    edges = np.concatenate((start, end), axis=1)
+    edges = np.empty((len(start), 4))
+    for k in range(len(start)):
+        edges[k, 0], edges[k, 1], edges[k, 2], edges[k, 3] = start[k, 0], start[k, 1], end[k, 0], end[k, 1]
     numbers, starts = sort_into_bands(edges, _BAND_PX, math.ceil(height / _BAND_PX))
     size = seen.shape[1]
     half = size // 2
