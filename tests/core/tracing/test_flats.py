@@ -98,6 +98,27 @@ def test_neighbours_share_segments_to_a_ten_thousandth(traced):
     assert ((gap < 1e-4) | (gap > 1.0)).all() and (gap < 1e-4).sum() >= 8
 
 
+@pytest.mark.parametrize("corner", [(100, 100), (90, 111)])
+def test_where_areas_touch_at_a_corner_no_rim_touches_itself(corner):
+    """Two fields of a board in a frame, and a frame that touches itself: rings that meet, each of them simple."""
+    x, y = corner
+    pixels = np.full((200, 200, 3), GROUND, np.uint8)
+    pixels[30:170, 30:170] = DARK
+    pixels[50:y, 50:x] = pixels[y:150, x:150] = RED
+    traced = flats(Picture(pixels))
+    assert traced.self_crossings == 0
+    rings = [
+        [shapely.Polygon(bezier.flatten(p.segments, tolerance=1e-3)) for p in shape.paths]
+        for shape in traced.drawing.shapes
+    ]
+    assert all(ring.is_valid for found in rings for ring in found)
+    frame, *holes = next(found for found in rings if len(found) == 3)
+    assert [len(found) for found in rings].count(1) == 2
+    assert frame.area == pytest.approx(140**2, rel=2e-3)
+    fields = (y - 50) * (x - 50) + (150 - y) * (150 - x)
+    assert sum(hole.area for hole in holes) == pytest.approx(fields, rel=5e-3)
+
+
 def test_a_hole_of_ground_stays_a_hole_unless_the_ground_is_kept(traced):
     middle = shapely.Point(80, 80)
     assert not any(shape_area(s, tolerance=0.01).contains(middle) for s in traced.drawing.shapes)

@@ -228,22 +228,22 @@ def _assembled(
                 junction = int(planar.start[k] if forward else planar.end[k])
                 way = int(planar.way[first] if forward else (planar.way[last] + 2) % 4)
                 leaving[region, junction, way] = (k, forward)
-    while leaving:
-        key = next(iter(leaving))
+    left = dict(leaving)
+    while left:
+        key = next(iter(left))
         region = key[0]
         runs: list[tuple[int, bool]] = []
-        while key in leaving:
-            k, forward = leaving.pop(key)
+        while key in left:
+            k, forward = left.pop(key)
             runs.append((k, forward))
             junction = int(planar.end[k] if forward else planar.start[k])
             way = int(
                 planar.way[planar.starts[k + 1] - 1] if forward else (planar.way[planar.starts[k]] + 2) % 4
             )
-            # With the area on the right, its rim goes on by the rightmost way.
-            turns = [(region, junction, (way + turn) % 4) for turn in (1, 0, 3)]
-            key = next((turn for turn in turns if turn in leaving), (-1, -1, -1))
-            if key == (-1, -1, -1):
-                break
+            # With the area on the right. Where it touches itself its rim goes on by the leftmost way: as two rings
+            # that meet there, for one would touch itself.
+            turns = [(region, junction, (way + turn) % 4) for turn in (3, 0, 1)]
+            key = next(turn for turn in turns if turn in leaving)
         rings.setdefault(region, []).append(ring(runs, borders.courses, where))
     shapes: list[Shape] = []
     crossings = 0
