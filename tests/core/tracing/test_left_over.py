@@ -41,6 +41,16 @@ def test_a_dash_shorter_than_the_pen_is_wide_is_a_stroke(share, angle, x, y):
     assert [shape.stroke_width for shape in drawing.shapes] == pytest.approx([WIDTH, WIDTH], abs=0.5)
 
 
+@pytest.mark.parametrize("leg", [0.9, 1.2, 1.5])
+@pytest.mark.parametrize("turn_deg", [70, 90])
+def test_a_short_line_with_a_corner_is_no_dash_across_it(leg, turn_deg):
+    turn = math.radians(turn_deg)
+    corner = np.array([90.4, 120.7])
+    ends = corner - (leg * WIDTH, 0.0), corner + leg * WIDTH * np.array([math.cos(turn), -math.sin(turn)])
+    true = [[(30, 40), (170, 40)], [tuple(ends[0]), tuple(corner), tuple(ends[1])]]
+    assert apart(lines(pen(true, width=WIDTH)), true) < 0.25 * WIDTH
+
+
 def test_a_dot_stays_an_outline():
     drawing = lines(pen([[(30, 40), (170, 40)], [(60, 120), (60, 120)]], width=WIDTH))
     assert [shape.stroke_width is None for shape in drawing.shapes] == [False, True]
@@ -90,7 +100,7 @@ def test_no_curve_runs_off_between_points_that_jump_aside(jump_px):
 
 
 @pytest.mark.parametrize("turn_deg", [60, 90, 110])
-@pytest.mark.parametrize("widths", [1.0, 1.3, 1.6])
+@pytest.mark.parametrize("widths", [0.55, 0.7, 1.0, 1.3, 1.6])
 def test_a_round_bend_of_a_line_is_followed_and_no_corner(widths, turn_deg):
     radius, turn = widths * WIDTH, math.radians(turn_deg)
     arc = np.linspace(0, turn, 40)

@@ -15,6 +15,8 @@ _SHORT = 2.4
 # They are dashes if they are this wide, line widths, and at least so much longer than wide, their own widths.
 _WIDTHS = (0.6, 1.4)
 _LONGER = 0.3
+# And no more than this share of their ink is further outside than this.
+_OUTSIDE, _OUTSIDE_PX = 0.16, 0.5
 
 
 def short_dashes(
@@ -80,6 +82,12 @@ def _dash(
     bar = own * length + np.pi / 4 * own * own
     if not 0.85 * bar < len(rows) < 1.3 * bar:
         return None
-    middle = middle + across * (reach[2] - reach[3]) / 2
-    ends = middle + np.outer([-(reach[1] - own / 2), reach[0] - own / 2], way)
+    aside = (reach[2] - reach[3]) / 2
+    start, end = -(reach[1] - own / 2), reach[0] - own / 2
+    along = x * way[0] + y * way[1]
+    off = np.hypot(x * across[0] + y * across[1] - aside, along - np.clip(along, start, end))
+    # Cut square it has corners beside that bar. A bent one has far more.
+    if np.count_nonzero(off > own / 2 + _OUTSIDE_PX) > _OUTSIDE * len(rows):
+        return None
+    ends = middle + across * aside + np.outer([start, end], way)
     return Stroke(ends, False, float(own))

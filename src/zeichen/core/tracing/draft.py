@@ -21,7 +21,7 @@ _SLENDER_DEG = 150.0
 # How far beyond the middle that is seen a pen's corner may be, widths.
 _PEN_SHARE = 0.6
 # What looks like a bend of a radius of more than so many widths is none of a pen's corners; points err by so much, px.
-_BEND_WIDTHS, _BEND_PX = 0.65, 0.4
+_BEND_WIDTHS, _BEND_PX = 0.44, 0.4
 # A line as long as this is found again from either of its halves, px.
 _SHORTEST_HALVED_PX = 24.0
 
