@@ -92,7 +92,7 @@ def test_no_curve_runs_off_between_points_that_jump_aside(jump_px):
     points = np.vstack([(0.0, 0.0), (jump_px, -0.2), run])
     fit = FitSettings(tolerance_px=0.36, stroke_px=18.0, noise_px=0.02)
     ink = np.full((120, 40), 9.0)
-    curves = fitted_stroke(Stroke(points, closed=False, width=18.0), fit, ink).segments
+    curves = fitted_stroke(Stroke(points, closed=False, width=18.0), fit, ink, ink).segments
     drawn = bezier.flatten(curves, tolerance=0.01)
     assert drawn[:, 1].max() < 2.0
     along = shapely.LineString(points)

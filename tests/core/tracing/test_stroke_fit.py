@@ -35,13 +35,13 @@ def z_joint(seed: int) -> tuple[np.ndarray, np.ndarray, float]:
     canvas = np.zeros((140 * FINE, 100 * FINE), np.uint8)
     way = np.round(np.array([top, left, right, end]) * FINE).astype(np.int32)
     cv2.polylines(canvas, [way], False, 255, round(width * FINE))
-    ink = cv2.resize(canvas, (100, 140), interpolation=cv2.INTER_AREA) > 127
-    half = cv2.distanceTransform(ink.astype(np.uint8), cv2.DIST_L2, 5).astype(np.float64)
+    ink = cv2.resize(canvas, (100, 140), interpolation=cv2.INTER_AREA) / 255.0
+    half = cv2.distanceTransform((ink > 0.5).astype(np.uint8), cv2.DIST_L2, 5).astype(np.float64)
     one = along(top, left, 0, random.uniform(6, 10))
     two = along(right, end, random.uniform(3, 6), 0)
     between = one[-1] + 0.55 * (two[0] - one[-1]) + random.uniform(-1, 1, 2)
     points = np.vstack([one, between, two])
-    return points + random.normal(0, 0.08, points.shape), half, width
+    return points + random.normal(0, 0.08, points.shape), half, ink, width
 
 
 def least_room(half: np.ndarray, places: np.ndarray) -> float:
@@ -50,11 +50,11 @@ def least_room(half: np.ndarray, places: np.ndarray) -> float:
 
 @pytest.mark.parametrize("seed", [*range(40), 557])
 def test_what_crosses_a_gap_stays_in_the_ink_its_points_stay_in(seed):
-    points, half, width = z_joint(seed)
+    points, half, ink, width = z_joint(seed)
     share = np.linspace(0, 1, 8)[:, None]
     straight = np.vstack([a + (b - a) * share for a, b in pairwise(points)])
     stroke = Stroke(points, False, width)
-    path = fitted_stroke(stroke, FitSettings(tolerance_px=0.17, noise_px=0.02, stroke_px=width), half)
+    path = fitted_stroke(stroke, FitSettings(tolerance_px=0.17, noise_px=0.02, stroke_px=width), half, ink)
     places = bezier.evaluate(path.segments, np.linspace(0, 1, 40)).reshape(-1, 2)
     # Half a pixel off paper is what the picture's own pixels leave open.
     assert least_room(half, places) > min(0.4, least_room(half, straight) - 0.5)

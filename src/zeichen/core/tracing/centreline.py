@@ -74,7 +74,7 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     for number, stroke in enumerate(strokes):
         if number % 32 == 0:
             report(0.5 + 0.4 * number / len(strokes))
-        path = within_ink(fitted_stroke(stroke, fit, half), stroke.points, half, stroke.width)
+        path = within_ink(fitted_stroke(stroke, fit, half, ink), stroke.points, half, stroke.width)
         paths.append(path)
         shapes.append(Shape(f"s{number + 1}", (path,), INK, stroke_width=stroke.width))
     shapes = _short_way(shapes)

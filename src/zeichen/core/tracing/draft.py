@@ -21,7 +21,7 @@ _SLENDER_DEG = 150.0
 # How far beyond the middle that is seen a pen's corner may be, widths.
 _PEN_SHARE = 0.6
 # What looks like a bend of a radius of more than so many widths is none of a pen's corners; points err by so much, px.
-_BEND_WIDTHS, _BEND_PX = 0.44, 0.4
+_BEND_WIDTHS, _BEND_PX = 0.56, 0.4
 # A line as long as this is found again from either of its halves, px.
 _SHORTEST_HALVED_PX = 24.0
 
@@ -231,7 +231,7 @@ def _corners(
             # The pen's own ink is around its corner: what the sides meet at further off is no corner.
             furthest = min(furthest, _PEN_SHARE * spans.stroke + 0.5)
         x, y, off, turn = sharpen(points, length, i, wide, reach + wide - skip, furthest, closed)
-        if spans.stroke and _is_bend(off, angles[i], spans):
+        if spans.stroke and (_is_bend(off, angles[i], spans) or (not closed and off > furthest)):
             continue
         if closed:
             # How slender a slender tip is, its sides tell better from further off.

@@ -9,6 +9,7 @@ import numpy as np
 from zeichen.core.geometry.nearest import nearest_on_lines
 from zeichen.core.tracing.meetings import Stroke
 from zeichen.core.tracing.pen_room import INSIDE, TOO_NEAR, inwards, rooms
+from zeichen.core.tracing.pen_turn import Corner
 from zeichen.core.tracing.skeleton import half_widths
 from zeichen.core.tracing.stroke_middle import ink_at
 from zeichen.core.values import AnyArray, FloatArray
@@ -170,7 +171,7 @@ def _lead_to(
     run = stroke.points if at_start else stroke.points[::-1]
     corners = list(stroke.corners)
     if bend_deg > _ONWARD_DEG:
-        corners.append(run[0])
+        corners.append(Corner(run[0]))
     run = np.vstack([between[::-1], run])
     strokes[number] = replace(stroke, points=run if at_start else run[::-1], corners=corners)
 

@@ -9,6 +9,7 @@ import math
 import numpy as np
 
 from zeichen.core.compiled import common, counted, uncounted
+from zeichen.core.geometry import bezier
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.three_unknowns import solve_three
@@ -31,6 +32,26 @@ def cumulative_length(points: FloatArray) -> FloatArray:
         dx, dy = points[j, 0] - points[i, 0], points[j, 1] - points[i, 1]
         out[i + 1] = out[i] + math.sqrt(dx * dx + dy * dy)
     return out
+
+
+def end_way(points: FloatArray, reach: float) -> tuple[FloatArray, FloatArray]:
+    """Return where a run of points begins and the unit direction in which it leaves beyond that, both smoothed.
+
+    reach: how far from the first point others tell of it, px.
+    """
+    near = points[bezier.lengths_along(points) <= reach]
+    if len(near) < 2:
+        near = points[:2]
+    if len(near) < 2:
+        return points[0], np.array([1.0, 0.0])
+    centre = near.mean(axis=0)
+    x, y = (near - centre).T
+    way = 0.5 * math.atan2(2.0 * float(x @ y), float(x @ x) - float(y @ y))
+    direction = np.array([math.cos(way), math.sin(way)])
+    if direction @ (near[0] - near[-1]) < 0:
+        direction = -direction
+    foot = centre + direction * float(direction @ (points[0] - centre))
+    return foot, direction
 
 
 @uncounted

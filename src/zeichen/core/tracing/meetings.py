@@ -8,6 +8,7 @@ import numpy as np
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.knots import Run
 from zeichen.core.tracing.landing import LANDING, landing, leading, nearest
+from zeichen.core.tracing.pen_turn import Corner, Turn, turn_between
 from zeichen.core.tracing.stroke_middle import rim_along
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -52,17 +53,16 @@ class Stroke:
     closed: bool
     width: float
     ends: tuple[End | None, End | None] = (None, None)
-    corners: list[FloatArray] = field(default_factory=list)
+    corners: list[Corner] = field(default_factory=list)
 
 
 @dataclass(slots=True, eq=False)
 class _Joint:
-    """Two ends that are one stroke, the points between them, and the corner there if it is one."""
+    """Two ends that are one stroke, and the turn from one to the other."""
 
     one: End
     other: End
-    middle: FloatArray
-    corner: FloatArray | None = None
+    turn: Turn
 
 
 def tracks_into_knots(ink: FloatArray, runs: list[Run], knots: FloatArray) -> dict[End, Track]:
@@ -120,7 +120,8 @@ def joined_strokes(
         ends = [end for end in listed if end not in tips]
         for joint in _pairs(ends, runs, tracks, knots[knot], ink):
             partner[joint.one] = joint
-            partner[joint.other] = _Joint(joint.other, joint.one, joint.middle[::-1], joint.corner)
+            back = Turn(joint.turn.points[::-1], joint.turn.corners)
+            partner[joint.other] = _Joint(joint.other, joint.one, back)
     strokes = []
     used = {number for number, _ in tips}
     every = [(k, start) for k in range(len(runs)) for start in (True, False)]
@@ -168,7 +169,7 @@ def _walk(first: End, runs: list[Run], partner: dict[End, _Joint], used: set[int
     """Return the stroke that starts at one end of a run and goes on through its partners."""
     pieces: list[FloatArray] = []
     widths: list[tuple[float, float]] = []
-    corners: list[FloatArray] = []
+    corners: list[Corner] = []
     end = first
     closed = False
     while True:
@@ -182,9 +183,8 @@ def _walk(first: End, runs: list[Run], partner: dict[End, _Joint], used: set[int
         joint = partner[end]
         if joint.other != first and joint.other[0] in used:
             break
-        pieces.append(joint.middle)
-        if joint.corner is not None:
-            corners.append(joint.corner)
+        pieces.append(joint.turn.points)
+        corners += joint.turn.corners
         if joint.other == first:
             closed = True
             break
@@ -218,10 +218,16 @@ def _pairs(
     for _, one, other, middle in options:
         if one not in taken and other not in taken:
             taken |= {one, other}
-            pairs.append(_Joint(one, other, middle))
+            pairs.append(_Joint(one, other, Turn(middle)))
     left = [end for end in ends if end not in taken]
     if len(left) == 2 and len(ends) == 2:
         pairs.append(_corner(left[0], left[1], runs, tracks, knot, ink))
+    if len(ends) == 2 and len(pairs) == 1:
+        # All the ink there is theirs.
+        (joint,) = pairs
+        sides = [np.ascontiguousarray(runs[end[0]].towards(end[1])) for end in (joint.one, joint.other)]
+        width = min(runs[joint.one[0]].width, runs[joint.other[0]].width)
+        joint.turn = turn_between(ink, sides[0], sides[1], width, joint.turn)
     elif not pairs and len(left) > 2:
         ways = [_way(end, runs, tracks) for end in left]
         bends = [(_angle(way, -ways[j]), k, j) for k, way in enumerate(ways) for j in range(k)]
@@ -270,9 +276,8 @@ def _corner(
     # What lies beyond the corner was followed in vain.
     sides = [run[1:k][(place - run[1:k]) @ way > 0.5] for run, k, way in ((a, i, ways[0]), (b, j, ways[1]))]
     bend = _angle(ways[0], -ways[1])
-    return _Joint(
-        one, other, np.vstack([sides[0], place[None], sides[1][::-1]]), place if bend > _CORNER_DEG else None
-    )
+    corners = [Corner(place)] if bend > _CORNER_DEG else []
+    return _Joint(one, other, Turn(np.vstack([sides[0], place[None], sides[1][::-1]]), corners))
 
 
 def _inside(place: FloatArray, outwards: FloatArray, width: float, ink: FloatArray) -> FloatArray:

@@ -9,8 +9,10 @@ from zeichen.core.compiled import counted
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.follow import follow
+from zeichen.core.tracing.local import end_way
 from zeichen.core.tracing.meetings import End, Stroke, Track
-from zeichen.core.tracing.stroke_middle import ink_across, rim_along
+from zeichen.core.tracing.pen_turn import Side
+from zeichen.core.tracing.stroke_middle import ink_across, ink_at, rim_along
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Lines this near to each other (px, widths) touch.
@@ -18,6 +20,12 @@ _TOUCHING_PX = 0.6
 _TOUCHING = 0.05
 # Its own beginning is no place for a stroke to end on, widths.
 _OWN_WAY = 5.0
+# Points this near to an end (widths, px) tell which way it goes.
+_END, _END_PX = 0.8, 4.0
+# Of a run so much tells how it goes on, at least so much must, and so far; widths.
+_KNOWN, _LEAST_KNOWN, _ONWARDS = 2.0, 0.8, 1.2
+# So far aside of a square end there is no ink, widths.
+_BESIDE = 0.7
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,10 +51,15 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
             run = points if side == 0 else points[::-1]
             track = None if end is None else tracks[end]
             if track is None or len(track.points) == 0:
-                run = _free_end(run, ink, stroke.width)
+                last = _to_first_corner(run, stroke)
+                run = np.vstack([_free_end(run[:last], ink, stroke.width), run[last:]])
             else:
-                way = np.vstack([run[:1], track.points])
+                # Where no rim is seen any more it goes on as it was bending.
+                way = np.vstack([run[:1], track.leading, _onwards(run, track, stroke.width, ink)])
                 at, place = _meets(way, number, side, stroke, drawn)
+                if at < 0.0:
+                    way = np.vstack([run[:1], track.points])
+                    at, place = _meets(way, number, side, stroke, drawn)
                 if at < 0.0:
                     # What ends here meets another that ends here.
                     own = loose.index(end) if end in loose else -1
@@ -59,6 +72,22 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
             points = run if side == 0 else run[::-1]
         out.append(replace(stroke, points=points))
     return out
+
+
+def _onwards(run: FloatArray, track: Track, width: float, ink: FloatArray) -> FloatArray:
+    """Return how a run, whose first point is its end, goes on within the ink beyond where its rims were seen."""
+    known = np.vstack([run[: math.ceil(_KNOWN * width)][::-1], track.leading])
+    if len(known) < _LEAST_KNOWN * width:
+        return known[:0]
+    points: FloatArray = Side(known, width).onwards[: math.ceil(_ONWARDS * width)]
+    outside = [ink_at(ink, x, y) < 0.5 for x, y in points.tolist()]
+    return points[: outside.index(True)] if any(outside) else points
+
+
+def _to_first_corner(run: FloatArray, stroke: Stroke) -> int:
+    """Return how many points of a run there are up to its first corner: what lies beyond tells nothing of its end."""
+    corners = [int(np.hypot(*(run - corner.place).T).argmin()) for corner in stroke.corners]
+    return min(corners, default=len(run) - 1) + 1
 
 
 def _lines(lines: list[tuple[FloatArray, bool]]) -> _Lines:
@@ -156,24 +185,6 @@ def _first_touch(
     return best, place
 
 
-def _end_way(points: FloatArray, width: float) -> tuple[FloatArray, FloatArray]:
-    """Return the first point of a run and the unit direction in which the run leaves beyond it."""
-    away = bezier.lengths_along(points)
-    near = points[away <= max(0.8 * width, 4.0)]
-    if len(near) < 2:
-        near = points[:2]
-    if len(near) < 2:
-        return points[0], np.array([1.0, 0.0])
-    centre = near.mean(axis=0)
-    x, y = (near - centre).T
-    way = 0.5 * math.atan2(2.0 * float(x @ y), float(x @ x) - float(y @ y))
-    direction = np.array([math.cos(way), math.sin(way)])
-    if direction @ (near[0] - near[-1]) < 0:
-        direction = -direction
-    foot = centre + direction * float(direction @ (points[0] - centre))
-    return foot, direction
-
-
 def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
     """Return a run whose first point is where the pen was set down: half a width inside a round end."""
     away = bezier.lengths_along(run)
@@ -186,20 +197,24 @@ def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
     base = max(0, min(int(np.searchsorted(away, 0.6 * width, side="right")) - 1, len(run) - 3))
     lead = np.ascontiguousarray(run[base : base + int(2.5 * width) + 4][::-1])
     track, _ = follow(ink, lead, width, 2.0 * width, 1.0 * width)
-    way = _end_way(np.vstack([track[::-1], run[base:]]), width)[1]
+    way = end_way(np.vstack([track[::-1], run[base:]]), max(_END * width, _END_PX))[1]
     place = track[-1] if len(track) else run[base]
     # The last points are in the end's own roundness.
     solid = len(track) - int(0.5 * width)
     if solid > 0:
         place = track[solid]
-        way = _end_way(np.vstack([track[: solid + 1][::-1], run[base:]]), 0.6 * width)[1]
+        way = end_way(np.vstack([track[: solid + 1][::-1], run[base:]]), max(0.6 * _END * width, _END_PX))[1]
     rim = rim_along(ink, float(place[0]), float(place[1]), float(way[0]), float(way[1]), 3.0 * width)
     if rim < 0:
         return run
     # Just inside the rim a round end is narrower than the line, a square one is not.
     inside = place + way * (rim - 0.12 * width)
     across = ink_across(ink, float(inside[0]), float(inside[1]), float(-way[1]), float(way[0]), 0.8 * width)
-    back = 0.0 if across > 0.85 * width else 0.5 * width
+    # Where there is ink beside the line, too, it is no end but a corner, at which the pen turned within its ink.
+    beside = [
+        ink_at(ink, *(inside + side * _BESIDE * width * np.array([-way[1], way[0]]))) for side in (-1, 1)
+    ]
+    back = 0.0 if across > 0.85 * width and max(beside) < 0.5 else 0.5 * width
     tip = place + way * (rim - back)
     kept = np.vstack([track[: max(solid, 0)][::-1], run[base:]])
     behind = (kept - tip) @ way < -0.5

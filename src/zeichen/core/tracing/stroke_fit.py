@@ -14,6 +14,7 @@ from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.local import AHEAD, BACK, STRAIGHT, cumulative_length, side_estimate
 from zeichen.core.tracing.meetings import Stroke
 from zeichen.core.tracing.pen_room import rooms
+from zeichen.core.tracing.round_corners import with_round_corners
 from zeichen.core.tracing.sound_fit import following_points
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -28,20 +29,24 @@ _OUTSIDE_PX = 0.5
 # Up to where a corner's ink moves a line's middle, and up to where its sides are looked at, widths.
 _BESIDE, _SIDE = 0.5, 1.5
 # Sides are straight whose points are no further off a line, RMS; they turn by more than this sine and meet no further
-# off than so many widths.
-_STRAIGHT_PX, _LEAST_TURN, _AS_FAR = 0.15, 0.3, 0.4
+# off than so many widths. Where those of a slender tip (cosine between them) meet they hardly tell.
+_STRAIGHT_PX, _LEAST_TURN, _AS_FAR, _SLENDER = 0.15, 0.3, 0.4, 0.8
 # A segment this much longer than the way along its points (times, px) went astray between two of them.
 _OVERLONG, _OVERLONG_PX = 1.15, 2.0
 
 
-def fitted_stroke(stroke: Stroke, fit: FitSettings, half: FloatArray) -> Path:
+def fitted_stroke(stroke: Stroke, fit: FitSettings, half: FloatArray, ink: FloatArray) -> Path:
     """Return the path along a stroke; between its corners each part is fitted alone.
 
-    half: (height, width), how far each pixel is from the nearest paper, px.
+    half, ink: (height, width), how far each pixel is from the nearest paper, px, and how much ink it holds.
     """
+    return with_round_corners(_fitted(stroke, fit, half), stroke.corners, stroke.width, ink)
+
+
+def _fitted(stroke: Stroke, fit: FitSettings, half: FloatArray) -> Path:
     points = _spaced(stroke.points, stroke.closed).copy()
     closed = stroke.closed
-    at = sorted({int(np.hypot(*(points - corner).T).argmin()) for corner in stroke.corners})
+    at = sorted({int(np.hypot(*(points - corner.place).T).argmin()) for corner in stroke.corners})
     plain = _put_where_sides_meet(points, at, closed, stroke.width)
     if closed and at:
         points = np.vstack([points[at[0] :], points[: at[0] + 1]])
@@ -57,10 +62,9 @@ def fitted_stroke(stroke: Stroke, fit: FitSettings, half: FloatArray) -> Path:
         if b > a:
             corners = (a in plain, b in plain)
             parts.append(_open_part(points[a : b + 1], corners, fit, half, stroke.width))
-    return Path(
-        np.concatenate(parts or [_open_part(points, (False, False), fit, half, stroke.width)]),
-        closed=closed and len(points) > 2,
-    )
+    if not parts:
+        parts = [_open_part(points, (False, False), fit, half, stroke.width)]
+    return Path(np.concatenate(parts), closed=closed and len(points) > 2)
 
 
 def _put_where_sides_meet(points: FloatArray, at: list[int], closed: bool, width: float) -> set[int]:
@@ -80,7 +84,8 @@ def _put_where_sides_meet(points: FloatArray, at: list[int], closed: bool, width
         ):
             continue
         cross = float(come[2] * go[3] - come[3] * go[2])
-        if max(come[4], go[4]) > _STRAIGHT_PX or abs(cross) < _LEAST_TURN:
+        slender = float(come[2:4] @ go[2:4]) > _SLENDER
+        if max(come[4], go[4]) > _STRAIGHT_PX or abs(cross) < _LEAST_TURN or slender:
             continue
         place = where_lines_meet(come[:2], come[2:4], go[:2], go[2:4])
         if math.dist(place, points[k]) < _AS_FAR * width:

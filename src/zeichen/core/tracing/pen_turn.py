@@ -1,0 +1,261 @@
+"""How a pen turned where one line bends sharply: at a corner, round one, or at two close by.
+
+All a picture shows of it is the ink: what each would leave on the sheet is compared with what is there.
+"""
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from zeichen.core.tracing.local import end_way
+from zeichen.core.tracing.pen_ink import mismatch
+from zeichen.core.values import FloatArray
+
+# Of either side so much is drawn, so much tells how it bends, and of a shorter one this which way it goes; widths, px.
+_SIDE, _BENDING, _STRAIGHT, _STRAIGHT_PX = 3.0, 1.5, 0.8, 4.0
+# Sides bend evenly whose points are no further off a parabola than this (px, widths), and no more tightly than that.
+_EVENLY_PX, _EVENLY = 0.25, 0.02
+_TIGHTEST = 1.2
+# They are followed in steps of so much, and ink is looked at so far apart, widths; no finer than pixels.
+_STEP, _LOOK = 0.08, 0.07
+# Ink further than this from all ways that are compared belongs to something else, widths.
+_AROUND = 0.75
+# The rims of a way that is right differ by so much from the picture's, px² and squared widths.
+_RIGHT_PX2, _RIGHT = 0.8, 0.003
+# Sides that meet at less than this (sine) have no corner; they are followed no further than this, widths.
+_PARALLEL, _FURTHEST = 0.25, 2.5
+# A round turn, and two corners, must explain so much of what simpler ways do not, and so much at least, px².
+_BETTER, _TWO_BETTER, _LEAST_PX2 = 0.7, 0.5, 1.0
+# Radii of round turns that are tried first, and how finely two corners are placed, widths.
+_RADII = (0.15, 0.3, 0.45, 0.6, 0.8)
+_PLACES, _FINE = (0.0, 0.5, 1.0, 1.5), 0.03
+# Sides may be cut back by so much, widths.
+_BACK = -0.25
+_SHORTEST = 0.3
+# Two corners are looked for where all else is off by this many times what a right way is.
+_DOUBTFUL = 2.0
+_LEAST_POINTS = 3
+_ARC_STEPS = 6
+# A corner is moved by this at first and not by more than that, widths.
+_FIRST_STEP, _MOST_MOVE = 0.24, 1.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Corner:
+    """Where two sides of a stroke meet, and the radius of the pen's way round it, px; 0 for a true corner."""
+
+    place: FloatArray
+    radius: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Turn:
+    """Points (n, 2) between two ends of a line, px, and the corners among them."""
+
+    points: FloatArray
+    corners: list[Corner] = field(default_factory=list)
+
+
+class Side:
+    """A run of points and how it goes on, bending as it did, points a step apart."""
+
+    def __init__(self, run: FloatArray, width: float) -> None:
+        self.step = max(1.0, _STEP * width)
+        self.run = run[-math.ceil(_SIDE * width) :][:: -round(3 * self.step)][::-1]
+        start, way = end_way(run[::-1], max(_STRAIGHT * width, _STRAIGHT_PX))
+        bend = 0.0
+        near = run[-math.ceil(_BENDING * width) :]
+        if len(near) >= _BENDING * width:
+            # A parabola over the direction there, if it bends evenly.
+            off = near - start
+            along, across = off @ way, off @ np.array([-way[1], way[0]])
+            terms = np.stack([np.ones(len(near)), along, along**2], axis=1)
+            a, b, c = np.linalg.lstsq(terms, across)[0].tolist()
+            if np.abs(terms @ (a, b, c) - across).max() < max(_EVENLY_PX, _EVENLY * width):
+                start = start + a * np.array([-way[1], way[0]])
+                way = np.array([way[0] - b * way[1], way[1] + b * way[0]]) / math.hypot(1.0, b)
+                bend = max(-1.0, min(1.0, 2.0 * c * _TIGHTEST * width)) / (_TIGHTEST * width)
+        away = np.arange(0.0, _FURTHEST * width, self.step)
+        turned = bend * away
+        # Along an arc: sin(x) / x and (1 - cos(x)) / x of the angle, also where that is nothing.
+        ahead, aside = (
+            away * np.sinc(turned / np.pi),
+            away * 0.5 * turned * np.sinc(0.5 * turned / np.pi) ** 2,
+        )
+        self.onwards = start + ahead[:, None] * way + aside[:, None] * np.array([-way[1], way[0]])
+
+    def upto(self, steps: float) -> FloatArray:
+        """Return the points from the end of the run on to so many steps beyond it, that place the last."""
+        k = max(0, min(math.floor(steps), len(self.onwards) - 2))
+        place = self.onwards[k] + (steps - k) * (self.onwards[k + 1] - self.onwards[k])
+        return np.vstack([self.onwards[: k + 1 if steps > k else k], place])
+
+    def heading(self, steps: float) -> FloatArray:
+        """Return the unit direction in which the side goes so many steps beyond the run."""
+        k = max(0, min(math.floor(steps), len(self.onwards) - 2))
+        way = self.onwards[k + 1] - self.onwards[k]
+        return np.asarray(way / math.hypot(*way))
+
+
+class _Sides:
+    """Both sides of a turn, and the part of the picture it is in."""
+
+    def __init__(self, ink: FloatArray, one: FloatArray, other: FloatArray, width: float) -> None:
+        self.ink, self.width = ink, width
+        self.step, self.look = max(1.0, _STEP * width), max(1, round(_LOOK * width))
+        self.come, self.go = Side(one, width), Side(other, width)
+        self.low = self.high = self.come.onwards[0]
+
+    def look_at(self, *places: FloatArray) -> None:
+        """Set the window: what is near to the ends of both sides and some places."""
+        every = np.vstack([self.come.onwards[0], self.go.onwards[0], *places])
+        self.low = every.min(axis=0) - _AROUND * self.width
+        self.high = every.max(axis=0) + _AROUND * self.width
+
+    def off(self, points: FloatArray) -> float:
+        """Return how much the ink of a way between the sides differs from the picture's, px²."""
+        way = np.ascontiguousarray(np.vstack([self.come.run, points, self.go.run[::-1]]))
+        found: float = mismatch(self.ink, way, self.width, self.low, self.high, self.look)
+        return found
+
+    def between(self, s: float, t: float, middle: FloatArray | None = None) -> FloatArray:
+        """Return the points along both sides so many steps beyond the runs, and some between those places."""
+        return np.vstack([self.come.upto(s), *([] if middle is None else [middle]), self.go.upto(t)[::-1]])
+
+
+def turn_between(ink: FloatArray, one: FloatArray, other: FloatArray, width: float, drafted: Turn) -> Turn:
+    """Return the turn between two ends of a line that leaves the picture's ink: the drafted one if none is better.
+
+    Parameters
+    ----------
+    ink : (height, width) float array
+        How much ink each pixel holds.
+    one, other : (n, 2) float arrays, px
+        The points that lead to either end, about a pixel apart.
+    width : float, px
+        Of the line.
+    drafted : Turn
+        From the first end to the second.
+    """
+    if len(one) < _LEAST_POINTS or len(other) < _LEAST_POINTS:
+        return drafted
+    sides = _Sides(ink, one, other, width)
+    met = _where_sides_meet(sides)
+    sides.look_at(*drafted.points, *([] if met is None else [sides.come.upto(met[0])[-1]]))
+    best, off = drafted, sides.off(drafted.points[:: round(sides.step)])
+    right = _RIGHT_PX2 + _RIGHT * width * width
+    if met is not None:
+        points = sides.between(*met)
+        place = sides.come.upto(met[0])[-1]
+        its = sides.off(points)
+        if its < (off if drafted.corners else min(_BETTER * off, off - _LEAST_PX2)):
+            best, off = Turn(points, [Corner(place)]), its
+        if off > right:
+            radius, its = _best_radius(sides, met, place)
+            if its < min(_BETTER * off, off - _LEAST_PX2):
+                best, off = Turn(points, [Corner(place, radius)]), its
+    if off > right and len(best.corners) == 1 and best.corners[0].radius == 0.0:
+        moved, its = _moved(sides, best, off)
+        if its < min(_BETTER * off, off - _LEAST_PX2):
+            best, off = moved, its
+    if off > _DOUBTFUL * right:
+        (s, t), its = _best_two(sides)
+        places = sides.come.upto(s)[-1], sides.go.upto(t)[-1]
+        if its < min(_TWO_BETTER * off, off - _LEAST_PX2) and math.dist(*places) > _SHORTEST * width:
+            best = Turn(sides.between(s, t), [Corner(place) for place in places])
+    return best
+
+
+def _where_sides_meet(sides: _Sides) -> tuple[float, float] | None:
+    """Return after how many steps beyond each run the sides first cross; None if that is nowhere near."""
+    a, b = sides.come.onwards, sides.go.onwards
+    way_a, way_b = a[1:] - a[:-1], b[1:] - b[:-1]
+    apart = b[None, :-1] - a[:-1, None]
+    cross = way_a[:, None, 0] * way_b[None, :, 1] - way_a[:, None, 1] * way_b[None, :, 0]
+    safe = np.where(np.abs(cross) < _PARALLEL * sides.step**2, np.inf, cross)
+    s = (apart[..., 0] * way_b[None, :, 1] - apart[..., 1] * way_b[None, :, 0]) / safe
+    t = (apart[..., 0] * way_a[:, None, 1] - apart[..., 1] * way_a[:, None, 0]) / safe
+    # A corner may lie a little behind where a run ends.
+    low_s, low_t = np.zeros(len(way_a)), np.zeros(len(way_b))
+    low_s[0] = low_t[0] = _BACK * sides.width / sides.step
+    found = np.isfinite(safe) & (s >= low_s[:, None]) & (s < 1.0) & (t >= low_t[None]) & (t < 1.0)
+    if not found.any():
+        return None
+    crossings = np.argwhere(found)
+    i, j = crossings[crossings.sum(axis=1).argmin()].tolist()
+    return i + float(s[i, j]), j + float(t[i, j])
+
+
+def _best_radius(sides: _Sides, met: tuple[float, float], place: FloatArray) -> tuple[float, float]:
+    """Return the radius of the round turn that leaves most nearly the picture's ink, px, and how far off that is."""
+    come, go = sides.come.heading(met[0]), -sides.go.heading(met[1])
+    bend = math.acos(max(-1.0, min(1.0, float(come @ go))))
+    # The arc begins and ends so many radii from the corner; the runs may be cut back a little.
+    share = math.tan(0.5 * bend)
+    most = (min(met) * sides.step - _BACK * sides.width) / share
+    side = np.array([-come[1], come[0]]) * math.copysign(1.0, float(come[0] * go[1] - come[1] * go[0]))
+    turns = np.linspace(0.0, bend, _ARC_STEPS + 1)[:, None]
+
+    def off(radius: float) -> float:
+        back = radius * share
+        arc = place - back * come + radius * (np.sin(turns) * come + (1.0 - np.cos(turns)) * side)
+        return sides.off(sides.between(met[0] - back / sides.step, met[1] - back / sides.step, arc))
+
+    tried = {r: off(r) for r in (share_of * sides.width for share_of in _RADII) if r < most}
+    if not tried:
+        return 0.0, math.inf
+    step = 0.5 * (_RADII[1] - _RADII[0]) * sides.width
+    best = min(tried, key=lambda r: tried[r])
+    while step > _FINE * sides.width:
+        for radius in (best - step, best + step):
+            if 0.0 < radius < most and radius not in tried:
+                tried[radius] = off(radius)
+        best = min(tried, key=lambda r: tried[r])
+        step *= 0.5
+    return best, tried[best]
+
+
+def _moved(sides: _Sides, turn: Turn, off: float) -> tuple[Turn, float]:
+    """Return a turn with its corner moved to where the pen's ink is most nearly the picture's, and how far off."""
+    points, place = turn.points, turn.corners[0].place
+    at = int(np.hypot(*(points - place).T).argmin())
+    # The sides follow the corner, less and less towards the runs.
+    share = np.interp(np.arange(len(points)), [-1, at, len(points)], [0.0, 1.0, 0.0])[:, None]
+    tried = {(0, 0): off}
+    best = (0, 0)
+    step = round(_FIRST_STEP / _FINE)
+    while step:
+        x, y = best
+        for move in ((x - step, y), (x + step, y), (x, y - step), (x, y + step)):
+            if move not in tried:
+                tried[move] = sides.off(points + share * (_FINE * sides.width * np.array(move)))
+        nearer = min(tried, key=lambda move: tried[move])
+        if nearer == best or math.hypot(*nearer) * _FINE > _MOST_MOVE:
+            step //= 2
+        else:
+            best = nearer
+    shift = _FINE * sides.width * np.array(best)
+    return Turn(points + share * shift, [Corner(place + shift)]), tried[best]
+
+
+def _best_two(sides: _Sides) -> tuple[tuple[float, float], float]:
+    """Return after how many steps beyond each run the pen turned, for its ink to be the picture's, and how far off."""
+    width = sides.width / sides.step
+
+    def off(s: float, t: float) -> float:
+        return sides.off(sides.between(s * width, t * width))
+
+    tried = {(s, t): off(s, t) for s in _PLACES for t in _PLACES}
+    best = min(tried, key=lambda at: tried[at])
+    step = 0.5 * (_PLACES[1] - _PLACES[0])
+    while step > _FINE:
+        s, t = best
+        for at in ((s - step, t), (s + step, t), (s, t - step), (s, t + step)):
+            if at not in tried and min(at) >= _BACK and max(at) <= _FURTHEST:
+                tried[at] = off(*at)
+        nearer = min(tried, key=lambda at: tried[at])
+        if nearer == best:
+            step *= 0.5
+        best = nearer
+    return (best[0] * width, best[1] * width), tried[best]
