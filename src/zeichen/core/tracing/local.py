@@ -9,7 +9,6 @@ import math
 import numpy as np
 
 from zeichen.core.compiled import common, counted, uncounted
-from zeichen.core.geometry import bezier
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.three_unknowns import solve_three
@@ -34,24 +33,37 @@ def cumulative_length(points: FloatArray) -> FloatArray:
     return out
 
 
-def end_way(points: FloatArray, reach: float) -> tuple[FloatArray, FloatArray]:
-    """Return where a run of points begins and the unit direction in which it leaves beyond that, both smoothed.
+@uncounted(cache=True)
+def end_way(points: FloatArray, reach: float) -> tuple[float, float, float, float]:
+    """Return where a run of points ends and the unit direction in which it leaves beyond that, both smoothed.
 
-    reach: how far from the first point others tell of it, px.
+    reach: how far from the last point others tell of it, px.
     """
-    near = points[bezier.lengths_along(points) <= reach]
-    if len(near) < 2:
-        near = points[:2]
-    if len(near) < 2:
-        return points[0], np.array([1.0, 0.0])
-    centre = near.mean(axis=0)
-    x, y = (near - centre).T
-    way = 0.5 * math.atan2(2.0 * float(x @ y), float(x @ x) - float(y @ y))
-    direction = np.array([math.cos(way), math.sin(way)])
-    if direction @ (near[0] - near[-1]) < 0:
-        direction = -direction
-    foot = centre + direction * float(direction @ (points[0] - centre))
-    return foot, direction
+    n = len(points)
+    last = points[n - 1]
+    first, run = n - 1, 0.0
+    while first > 0:
+        run += norm(points[first, 0] - points[first - 1, 0], points[first, 1] - points[first - 1, 1])
+        if run > reach and first < n - 1:
+            break
+        first -= 1
+    count = n - first
+    if count < 2:
+        return last[0], last[1], 1.0, 0.0
+    mx = my = 0.0
+    for k in range(first, n):
+        mx += points[k, 0] / count
+        my += points[k, 1] / count
+    xx = yy = xy = 0.0
+    for k in range(first, n):
+        x, y = points[k, 0] - mx, points[k, 1] - my
+        xx, yy, xy = xx + x * x, yy + y * y, xy + x * y
+    turn = 0.5 * math.atan2(2.0 * xy, xx - yy)
+    dx, dy = math.cos(turn), math.sin(turn)
+    if dx * (last[0] - points[first, 0]) + dy * (last[1] - points[first, 1]) < 0.0:
+        dx, dy = -dx, -dy
+    along = dx * (last[0] - mx) + dy * (last[1] - my)
+    return mx + along * dx, my + along * dy, dx, dy
 
 
 @uncounted

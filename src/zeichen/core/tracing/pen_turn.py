@@ -8,8 +8,10 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from zeichen.core.compiled import counted
 from zeichen.core.tracing.local import end_way
 from zeichen.core.tracing.pen_ink import mismatch
+from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import FloatArray
 
 # Of either side so much is drawn, so much tells how it bends, and of a shorter one this which way it goes; widths, px.
@@ -17,6 +19,8 @@ _SIDE, _BENDING, _STRAIGHT, _STRAIGHT_PX = 3.0, 1.5, 0.8, 4.0
 # Sides bend evenly whose points are no further off a parabola than this (px, widths), and no more tightly than that.
 _EVENLY_PX, _EVENLY = 0.25, 0.02
 _TIGHTEST = 1.2
+# Arcs that turn by less than this are as good as parabolas.
+_STRAIGHT_RAD = 1e-3
 # They are followed in steps of so much, and ink is looked at so far apart, widths; no finer than pixels.
 _STEP, _LOOK = 0.08, 0.07
 # Ink further than this from all ways that are compared belongs to something else, widths.
@@ -61,29 +65,10 @@ class Side:
     """A run of points and how it goes on, bending as it did, points a step apart."""
 
     def __init__(self, run: FloatArray, width: float) -> None:
+        run = np.ascontiguousarray(run)
         self.step = max(1.0, _STEP * width)
         self.run = run[-math.ceil(_SIDE * width) :][:: -round(3 * self.step)][::-1]
-        start, way = end_way(run[::-1], max(_STRAIGHT * width, _STRAIGHT_PX))
-        bend = 0.0
-        near = run[-math.ceil(_BENDING * width) :]
-        if len(near) >= _BENDING * width:
-            # A parabola over the direction there, if it bends evenly.
-            off = near - start
-            along, across = off @ way, off @ np.array([-way[1], way[0]])
-            terms = np.stack([np.ones(len(near)), along, along**2], axis=1)
-            a, b, c = np.linalg.lstsq(terms, across)[0].tolist()
-            if np.abs(terms @ (a, b, c) - across).max() < max(_EVENLY_PX, _EVENLY * width):
-                start = start + a * np.array([-way[1], way[0]])
-                way = np.array([way[0] - b * way[1], way[1] + b * way[0]]) / math.hypot(1.0, b)
-                bend = max(-1.0, min(1.0, 2.0 * c * _TIGHTEST * width)) / (_TIGHTEST * width)
-        away = np.arange(0.0, _FURTHEST * width, self.step)
-        turned = bend * away
-        # Along an arc: sin(x) / x and (1 - cos(x)) / x of the angle, also where that is nothing.
-        ahead, aside = (
-            away * np.sinc(turned / np.pi),
-            away * 0.5 * turned * np.sinc(0.5 * turned / np.pi) ** 2,
-        )
-        self.onwards = start + ahead[:, None] * way + aside[:, None] * np.array([-way[1], way[0]])
+        self.onwards: FloatArray = _onwards(run, width, self.step)
 
     def upto(self, steps: float) -> FloatArray:
         """Return the points from the end of the run on to so many steps beyond it, that place the last."""
@@ -96,6 +81,42 @@ class Side:
         k = max(0, min(math.floor(steps), len(self.onwards) - 2))
         way = self.onwards[k + 1] - self.onwards[k]
         return np.asarray(way / math.hypot(*way))
+
+
+@counted(cache=True)
+def _onwards(run: FloatArray, width: float, step: float) -> FloatArray:
+    """Return how a run of points goes on beyond its last, a step apart, along an arc as it was bending."""
+    x, y, dx, dy = end_way(run, max(_STRAIGHT * width, _STRAIGHT_PX))
+    bend = 0.0
+    first = len(run) - math.ceil(_BENDING * width)
+    if first >= 0:
+        # A parabola over the direction there, if it bends evenly.
+        m1 = m2 = m3 = m4 = h0 = h1 = h2 = 0.0
+        for k in range(first, len(run)):
+            u = (run[k, 0] - x) * dx + (run[k, 1] - y) * dy
+            v = (run[k, 1] - y) * dx - (run[k, 0] - x) * dy
+            m1, m2, m3, m4 = m1 + u, m2 + u * u, m3 + u * u * u, m4 + u * u * u * u
+            h0, h1, h2 = h0 + v, h1 + v * u, h2 + v * u * u
+        a, b, c, _ = solve_three(float(len(run) - first), m1, m2, m2, m3, m4, h0, h1, h2)
+        furthest = 0.0
+        for k in range(first, len(run)):
+            u = (run[k, 0] - x) * dx + (run[k, 1] - y) * dy
+            v = (run[k, 1] - y) * dx - (run[k, 0] - x) * dy
+            furthest = max(furthest, abs(a + b * u + c * u * u - v))
+        if furthest < max(_EVENLY_PX, _EVENLY * width):
+            x, y = x - a * dy, y + a * dx
+            size = math.sqrt(1.0 + b * b)
+            dx, dy = (dx - b * dy) / size, (dy + b * dx) / size
+            bend = max(-1.0, min(1.0, 2.0 * c * _TIGHTEST * width)) / (_TIGHTEST * width)
+    out = np.empty((math.ceil(_FURTHEST * width / step), 2))
+    for k in range(len(out)):
+        away = k * step
+        turn = bend * away
+        ahead, aside = away, 0.5 * turn * away
+        if abs(turn) > _STRAIGHT_RAD:
+            ahead, aside = away * math.sin(turn) / turn, away * (1.0 - math.cos(turn)) / turn
+        out[k, 0], out[k, 1] = x + ahead * dx - aside * dy, y + ahead * dy + aside * dx
+    return out
 
 
 class _Sides:

@@ -12,6 +12,7 @@ from zeichen.core.values import FloatArray
 
 # Nodes that turn by more than this are corners, degrees.
 _LEAST_DEG, _MOST_DEG = 35.0, 150.0
+_GENTLE = math.cos(math.radians(_LEAST_DEG))
 # The outer rim of a corner is half a width away; of a round one it is nearer, by so much at least, px and widths.
 _NEARER_PX, _NEARER = 0.6, 0.05
 # What has a larger radius shows as round along the middle, widths.
@@ -37,7 +38,12 @@ def with_round_corners(path: Path, corners: list[Corner], width: float, ink: Flo
         How much ink each pixel holds.
     """
     curves = path.segments
+    if len(curves) == 1:
+        return path
     leave, arrive = bezier.end_directions(curves)
+    ahead = np.einsum("ij,ij->i", np.roll(arrive, 1, axis=0), leave)
+    if ahead[0 if path.closed else 1 :].min() > _GENTLE:
+        return path
     radii = {}
     for k in range(0 if path.closed else 1, len(curves)):
         come, go = arrive[k - 1], leave[k]

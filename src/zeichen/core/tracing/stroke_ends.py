@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zeichen.core.compiled import counted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.follow import follow
@@ -79,9 +79,22 @@ def _onwards(run: FloatArray, track: Track, width: float, ink: FloatArray) -> Fl
     known = np.vstack([run[: math.ceil(_KNOWN * width)][::-1], track.leading])
     if len(known) < _LEAST_KNOWN * width:
         return known[:0]
-    points: FloatArray = Side(known, width).onwards[: math.ceil(_ONWARDS * width)]
-    outside = [ink_at(ink, x, y) < 0.5 for x, y in points.tolist()]
-    return points[: outside.index(True)] if any(outside) else points
+    points = Side(known, width).onwards[: math.ceil(_ONWARDS * width)]
+    return np.asarray(points[: _within(points, ink)])
+
+
+@uncounted(cache=True)
+def _within(points: FloatArray, ink: FloatArray) -> int:
+    """Return how many points come before the first outside the ink."""
+    for k in range(len(points)):
+        if ink_at(ink, points[k, 0], points[k, 1]) < 0.5:
+            return k
+    return len(points)
+
+
+def _leaving(points: FloatArray, reach: float) -> FloatArray:
+    """Return the unit direction in which a run leaves beyond its last point."""
+    return np.array(end_way(points, reach)[2:])
 
 
 def _to_first_corner(run: FloatArray, stroke: Stroke) -> int:
@@ -197,13 +210,13 @@ def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
     base = max(0, min(int(np.searchsorted(away, 0.6 * width, side="right")) - 1, len(run) - 3))
     lead = np.ascontiguousarray(run[base : base + int(2.5 * width) + 4][::-1])
     track, _ = follow(ink, lead, width, 2.0 * width, 1.0 * width)
-    way = end_way(np.vstack([track[::-1], run[base:]]), max(_END * width, _END_PX))[1]
+    way = _leaving(np.vstack([run[base:][::-1], track]), max(_END * width, _END_PX))
     place = track[-1] if len(track) else run[base]
     # The last points are in the end's own roundness.
     solid = len(track) - int(0.5 * width)
     if solid > 0:
         place = track[solid]
-        way = end_way(np.vstack([track[: solid + 1][::-1], run[base:]]), max(0.6 * _END * width, _END_PX))[1]
+        way = _leaving(np.vstack([run[base:][::-1], track[: solid + 1]]), max(0.6 * _END * width, _END_PX))
     rim = rim_along(ink, float(place[0]), float(place[1]), float(way[0]), float(way[1]), 3.0 * width)
     if rim < 0:
         return run
