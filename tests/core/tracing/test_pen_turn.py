@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from samples import pen
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing import Method, TraceSettings, trace
-from zeichen.core.tracing.pen_ink import mismatch
+from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.tracing.pen_turn import Side, Turn, turn_between
 
 WIDTH = 12.0
@@ -49,14 +49,18 @@ def turned(ink, one, other, drafted) -> Turn:
 def test_a_pens_own_way_leaves_its_ink_and_another_does_not(width):
     bar = np.array([[40.0, 60.3], [150.0, 90.8]])
     ink = ink_of([[tuple(p) for p in bar]], width)
-    low, high = np.zeros(2), np.full(2, 200.0)
-    right = mismatch(ink, bar, width, low, high, 1)
+    window = InkWindow(ink, width, np.zeros(2), np.full(2, 200.0), [])
+    right = window.off(bar)
     # Of the ink of a bar moved aside one side is missing, and the same is too much on the other.
     aside = np.array([-30.5, 110.0]) / math.hypot(30.5, 110.0)
-    moved = mismatch(ink, bar + 2.0 * aside, width, low, high, 1)
+    moved = window.off(bar + 2.0 * aside)
     assert right < 3.0
     assert moved == pytest.approx(2 * 2.0 * math.dist(*bar), rel=0.25)
-    assert mismatch(ink, bar + 2.0 * aside, width, low, high, 2) == pytest.approx(moved, rel=0.1)
+    # What is there anyhow needs no way of its own; nan is a gap.
+    both = InkWindow(
+        ink, width, np.zeros(2), np.full(2, 200.0), [np.vstack([bar[:1], bar[:1] + np.nan, bar])]
+    )
+    assert both.off(bar[:2] * 0.0) == pytest.approx(right, abs=np.pi / 16 * width**2 + width)
 
 
 @given(st.floats(30, 200), st.floats(-1, 1), st.floats(0, 2 * math.pi))

@@ -8,6 +8,9 @@ import shapely
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from samples import pen
+from zeichen.core.geometry import bezier
+from zeichen.core.tracing import Method, TraceSettings, trace
 from zeichen.core.tracing.knots import _between_knots, _inside
 from zeichen.core.tracing.landing import _turning, nearest
 from zeichen.core.tracing.skeleton import length_of, middles_of
@@ -119,3 +122,44 @@ def test_where_a_branch_is_wide_it_is_not_one_line(count, width, wide):
 def test_what_cannot_be_measured_is_no_line():
     for widths, good in ((np.full(30, 8.0), np.zeros(30, bool)), (np.full(30, 40.0), np.ones(30, bool))):
         assert _inside(widths, good, True, True, 8.0)[1] < 0
+
+
+@pytest.mark.parametrize("before", [0.8, 0.9, 0.98])
+@pytest.mark.parametrize("slant_deg", [0, 12, 25])
+def test_a_line_ends_before_another_where_its_round_end_shows(before, slant_deg):
+    width, middle = 12.0, np.array([120.3, 100.6])
+    along = np.array([math.sin(math.radians(slant_deg)), math.cos(math.radians(slant_deg))])
+    end = middle - (before * width / along[1], 0.0)
+    picture = pen(
+        [[tuple(middle - 70 * along), tuple(middle + 70 * along)], [(30.0, end[1]), tuple(end)]], width=width
+    )
+    paths = trace(picture, TraceSettings(method=Method.CENTRELINE)).drawing.paths
+    ends = np.concatenate([path.segments[[0, -1], [0, 3]] for path in paths])
+    assert len(paths) == 2
+    assert np.hypot(*(ends - end).T).min() < 0.1 * width
+
+
+@pytest.mark.parametrize("slant_deg", [0, 12, 25])
+def test_a_line_whose_end_another_hides_is_led_to_its_middle(slant_deg):
+    width, middle = 12.0, np.array([120.3, 100.6])
+    along = np.array([math.sin(math.radians(slant_deg)), math.cos(math.radians(slant_deg))])
+    hidden = middle - (0.3 * width, 0.0)
+    drawn = [[tuple(middle - 70 * along), tuple(middle + 70 * along)], [(30.0, hidden[1]), tuple(hidden)]]
+    paths = trace(pen(drawn, width=width), TraceSettings(method=Method.CENTRELINE)).drawing.paths
+    ends = np.concatenate([path.segments[[0, -1], [0, 3]] for path in paths])
+    assert np.hypot(*(ends - middle).T).min() < 1.0
+
+
+@pytest.mark.parametrize("turn_deg", [90, 110])
+def test_a_line_that_turns_at_its_very_end_does_not_end_at_the_rim(turn_deg):
+    width, corner = 12.0, np.array([60.4, 100.7])
+    foot = corner + 0.6 * width * np.array(
+        [math.cos(math.radians(turn_deg)), -math.sin(math.radians(turn_deg))]
+    )
+    drawn = [[(170.0, 100.7), tuple(corner), tuple(foot)]]
+    paths = trace(pen(drawn, width=width), TraceSettings(method=Method.CENTRELINE)).drawing.paths
+    runs = shapely.MultiLineString([bezier.flatten(path.segments, tolerance=0.01) for path in paths])
+    off = shapely.hausdorff_distance(
+        shapely.segmentize(runs, 0.25), shapely.segmentize(shapely.MultiLineString(drawn), 0.25)
+    )
+    assert off < 0.25 * width

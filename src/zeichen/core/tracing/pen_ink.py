@@ -4,35 +4,75 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import counted, uncounted
+from zeichen.core.compiled import uncounted
 from zeichen.core.values import FloatArray
 
+# Pixels are looked at so far apart, widths.
+_LOOK = 0.07
 
-@counted(cache=True)
-def mismatch(
-    ink: FloatArray, way: FloatArray, width: float, low: FloatArray, high: FloatArray, every: int
+
+class InkWindow:
+    """A part of a picture in which ways of a pen are compared, and the ways that are there anyhow."""
+
+    def __init__(
+        self, ink: FloatArray, width: float, low: FloatArray, high: FloatArray, ways: list[FloatArray]
+    ) -> None:
+        """Look at a part of a picture.
+
+        Parameters
+        ----------
+        ink : (height, width) float array
+            How much ink each pixel holds.
+        width : float, px
+            The pen's.
+        low, high : (2,) float arrays, px
+            The part's corners.
+        ways : list of (n, 2) float arrays, px
+            Along which the pen went anyhow; nan between two of them is a gap.
+        """
+        every = max(1, round(_LOOK * width))
+        left, right = max(0, math.floor(low[0])), min(ink.shape[1], math.ceil(high[0]))
+        top, bottom = max(0, math.floor(low[1])), min(ink.shape[0], math.ceil(high[1]))
+        self._ink = np.ascontiguousarray(ink[top:bottom:every, left:right:every])
+        self._place = left + 0.5, top + 0.5, float(every)
+        self._away = np.full(self._ink.shape, np.inf)
+        self._width = width
+        for way in ways:
+            _bring_near(self._away, np.ascontiguousarray(way), *self._place)
+
+    def off(self, way: FloatArray) -> float:
+        """Return the sum of squared differences between the picture's ink and the pen's along one more way, px²."""
+        found: float = _mismatch(self._ink, self._away, np.ascontiguousarray(way), self._width, *self._place)
+        return found
+
+
+@uncounted(cache=True)
+def _bring_near(away: FloatArray, way: FloatArray, left: float, top: float, every: float) -> None:
+    """Make distances of pixels from ways those from one more, where that is nearer."""
+    for row in range(away.shape[0]):
+        for column in range(away.shape[1]):
+            off = _from_way(way, left + column * every, top + row * every)
+            if off < away[row, column]:
+                away[row, column] = off
+
+
+@uncounted(cache=True)
+def _mismatch(
+    ink: FloatArray,
+    away: FloatArray,
+    way: FloatArray,
+    width: float,
+    left: float,
+    top: float,
+    every: float,
 ) -> float:
-    """Return the sum of squared differences between a pen's ink and the picture's, px².
-
-    Parameters
-    ----------
-    ink : (height, width) float array
-        How much ink each pixel holds.
-    way : (n, 2) float array, px
-        The pen's way, n at least 2.
-    width : float, px
-        The pen's.
-    low, high : (2,) float arrays, px
-        The window that is looked at.
-    every : int
-        Only every so manieth row and column is.
-    """
-    first_column, last_column = max(0, math.floor(low[0])), min(ink.shape[1], math.ceil(high[0]))
-    first_row, last_row = max(0, math.floor(low[1])), min(ink.shape[0], math.ceil(high[1]))
     total = 0.0
-    for row in range(first_row, last_row, every):
-        for column in range(first_column, last_column, every):
-            off = _from_way(way, column + 0.5, row + 0.5)
+    for row in range(ink.shape[0]):
+        for column in range(ink.shape[1]):
+            off = away[row, column]
+            # Deep in the ink of what is there anyhow nothing changes.
+            if off > 0.5 * width - 0.5:
+                off = min(off, _from_way(way, left + column * every, top + row * every))
             pen = min(1.0, max(0.0, 0.5 + 0.5 * width - off))
             short = ink[row, column] - pen
             total += short * short
@@ -47,6 +87,8 @@ def _from_way(way: FloatArray, x: float, y: float) -> float:
         dx, dy = way[k + 1, 0] - way[k, 0], way[k + 1, 1] - way[k, 1]
         px, py = x - way[k, 0], y - way[k, 1]
         square = dx * dx + dy * dy
+        if math.isnan(square):
+            continue
         t = min(1.0, max(0.0, (px * dx + py * dy) / square)) if square > 0.0 else 0.0
         px, py = px - t * dx, py - t * dy
         least = min(least, px * px + py * py)

@@ -10,7 +10,7 @@ import numpy as np
 
 from zeichen.core.compiled import counted
 from zeichen.core.tracing.local import end_way
-from zeichen.core.tracing.pen_ink import mismatch
+from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import FloatArray
 
@@ -21,8 +21,8 @@ _EVENLY_PX, _EVENLY = 0.25, 0.02
 _TIGHTEST = 1.2
 # Arcs that turn by less than this are as good as parabolas.
 _STRAIGHT_RAD = 1e-3
-# They are followed in steps of so much, and ink is looked at so far apart, widths; no finer than pixels.
-_STEP, _LOOK = 0.08, 0.07
+# They are followed in steps of so much, widths; no finer than pixels.
+_STEP = 0.08
 # Ink further than this from all ways that are compared belongs to something else, widths.
 _AROUND = 0.75
 # The rims of a way that is right differ by so much from the picture's, px² and squared widths.
@@ -64,11 +64,11 @@ class Turn:
 class Side:
     """A run of points and how it goes on, bending as it did, points a step apart."""
 
-    def __init__(self, run: FloatArray, width: float) -> None:
+    def __init__(self, run: FloatArray, width: float, *, straight: bool = False) -> None:
         run = np.ascontiguousarray(run)
         self.step = max(1.0, _STEP * width)
         self.run = run[-math.ceil(_SIDE * width) :][:: -round(3 * self.step)][::-1]
-        self.onwards: FloatArray = _onwards(run, width, self.step)
+        self.onwards: FloatArray = _onwards(run, width, self.step, straight)
 
     def upto(self, steps: float) -> FloatArray:
         """Return the points from the end of the run on to so many steps beyond it, that place the last."""
@@ -84,12 +84,12 @@ class Side:
 
 
 @counted(cache=True)
-def _onwards(run: FloatArray, width: float, step: float) -> FloatArray:
-    """Return how a run of points goes on beyond its last, a step apart, along an arc as it was bending."""
+def _onwards(run: FloatArray, width: float, step: float, straight: bool) -> FloatArray:
+    """Return how a run of points goes on beyond its last, a step apart, along an arc as it was bending or straight."""
     x, y, dx, dy = end_way(run, max(_STRAIGHT * width, _STRAIGHT_PX))
     bend = 0.0
     first = len(run) - math.ceil(_BENDING * width)
-    if first >= 0:
+    if first >= 0 and not straight:
         # A parabola over the direction there, if it bends evenly.
         m1 = m2 = m3 = m4 = h0 = h1 = h2 = 0.0
         for k in range(first, len(run)):
@@ -124,21 +124,18 @@ class _Sides:
 
     def __init__(self, ink: FloatArray, one: FloatArray, other: FloatArray, width: float) -> None:
         self.ink, self.width = ink, width
-        self.step, self.look = max(1.0, _STEP * width), max(1, round(_LOOK * width))
+        self.step = max(1.0, _STEP * width)
         self.come, self.go = Side(one, width), Side(other, width)
-        self.low = self.high = self.come.onwards[0]
 
     def look_at(self, *places: FloatArray) -> None:
         """Set the window: what is near to the ends of both sides and some places."""
         every = np.vstack([self.come.onwards[0], self.go.onwards[0], *places])
-        self.low = every.min(axis=0) - _AROUND * self.width
-        self.high = every.max(axis=0) + _AROUND * self.width
+        low, high = every.min(axis=0) - _AROUND * self.width, every.max(axis=0) + _AROUND * self.width
+        self.window = InkWindow(self.ink, self.width, low, high, [self.come.run, self.go.run])
 
     def off(self, points: FloatArray) -> float:
         """Return how much the ink of a way between the sides differs from the picture's, px²."""
-        way = np.ascontiguousarray(np.vstack([self.come.run, points, self.go.run[::-1]]))
-        found: float = mismatch(self.ink, way, self.width, self.low, self.high, self.look)
-        return found
+        return self.window.off(np.vstack([self.come.run[-1:], points, self.go.run[-1:]]))
 
     def between(self, s: float, t: float, middle: FloatArray | None = None) -> FloatArray:
         """Return the points along both sides so many steps beyond the runs, and some between those places."""

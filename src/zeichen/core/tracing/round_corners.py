@@ -4,8 +4,10 @@ import math
 
 import numpy as np
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.pen_turn import Corner
 from zeichen.core.tracing.stroke_middle import rim_along
 from zeichen.core.values import FloatArray
@@ -38,12 +40,9 @@ def with_round_corners(path: Path, corners: list[Corner], width: float, ink: Flo
         How much ink each pixel holds.
     """
     curves = path.segments
-    if len(curves) == 1:
+    if not _has_corners(curves, path.closed):
         return path
     leave, arrive = bezier.end_directions(curves)
-    ahead = np.einsum("ij,ij->i", np.roll(arrive, 1, axis=0), leave)
-    if ahead[0 if path.closed else 1 :].min() > _GENTLE:
-        return path
     radii = {}
     for k in range(0 if path.closed else 1, len(curves)):
         come, go = arrive[k - 1], leave[k]
@@ -65,6 +64,18 @@ def with_round_corners(path: Path, corners: list[Corner], width: float, ink: Flo
         radius, starts = [0.0, *(radii[k] for k in cuts)], [0, *cuts]
     parts = [curves[a:b] for a, b in zip(starts, [*starts[1:], len(curves)], strict=True)]
     return Path(np.concatenate(_rounded(parts, radius)), closed=path.closed)
+
+
+@uncounted(cache=True)
+def _has_corners(curves: FloatArray, closed: bool) -> bool:
+    """Return whether a path turns at any of its nodes."""
+    for k in range(0 if closed else 1, len(curves)):
+        ax, ay = curves[k - 1, 3, 0] - curves[k - 1, 2, 0], curves[k - 1, 3, 1] - curves[k - 1, 2, 1]
+        bx, by = curves[k, 1, 0] - curves[k, 0, 0], curves[k, 1, 1] - curves[k, 0, 1]
+        # Handles without length may hide one.
+        if ax * bx + ay * by <= _GENTLE * norm(ax, ay) * norm(bx, by):
+            return True
+    return False
 
 
 def _radius(

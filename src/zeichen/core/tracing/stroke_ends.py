@@ -8,6 +8,7 @@ import numpy as np
 from zeichen.core.compiled import counted, uncounted
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.norm import norm
+from zeichen.core.tracing.caps import ended_before
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.local import end_way
 from zeichen.core.tracing.meetings import End, Stroke, Track
@@ -24,6 +25,8 @@ _OWN_WAY = 5.0
 _END, _END_PX = 0.8, 4.0
 # Of a run so much tells how it goes on, at least so much must, and so far; widths.
 _KNOWN, _LEAST_KNOWN, _ONWARDS = 2.0, 0.8, 1.2
+# So much of other lines is looked at where one runs into them, widths.
+_BESIDE_END = 2.5
 # So far aside of a square end there is no ink, widths.
 _BESIDE = 0.7
 
@@ -69,6 +72,10 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
                     # Where no rim was seen, the fit finds its own way to the end.
                     gone_on = np.vstack([gone_on[: max(0, int(at) - 1)], place])
                 run = np.vstack([gone_on[::-1], run]) if len(gone_on) else _free_end(run, ink, stroke.width)
+                if at >= 0.0:
+                    reach = _BESIDE_END * stroke.width
+                    near = _beside(drawn.points, drawn.starts, number, place[0], place[1], reach)
+                    run = ended_before(run, near, ink, stroke.width)
             points = run if side == 0 else run[::-1]
         out.append(replace(stroke, points=points))
     return out
@@ -107,6 +114,26 @@ def _lines(lines: list[tuple[FloatArray, bool]]) -> _Lines:
     starts = np.concatenate([[0], np.cumsum([len(points) for points, _ in lines])]).astype(np.int64)
     points = np.vstack([points for points, _ in lines]) if lines else np.zeros((0, 2))
     return _Lines(np.ascontiguousarray(points), starts, np.array([closed for _, closed in lines], np.bool_))
+
+
+@counted(cache=True)
+def _beside(
+    points: FloatArray, starts: AnyArray, without: int, x: float, y: float, reach: float
+) -> FloatArray:
+    """Return the points of all lines but one within reach of a place, with nan between two lines or parts of one."""
+    out = np.empty((2 * len(points), 2))
+    count, last = 0, -2
+    for line in range(len(starts) - 1):
+        for k in range(starts[line], starts[line + 1] if line != without else starts[line]):
+            if norm(points[k, 0] - x, points[k, 1] - y) >= reach:
+                continue
+            if count and (last != k - 1 or k == starts[line]):
+                out[count, 0] = out[count, 1] = np.nan
+                count += 1
+            out[count, 0], out[count, 1] = points[k, 0], points[k, 1]
+            count += 1
+            last = k
+    return out[:count]
 
 
 def _near(stroke: Stroke) -> float:
