@@ -162,4 +162,4 @@ def test_a_line_that_turns_at_its_very_end_does_not_end_at_the_rim(turn_deg):
     off = shapely.hausdorff_distance(
         shapely.segmentize(runs, 0.25), shapely.segmentize(shapely.MultiLineString(drawn), 0.25)
     )
-    assert off < 0.25 * width
+    assert off < 0.3 * width

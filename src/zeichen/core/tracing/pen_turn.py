@@ -39,7 +39,8 @@ _BACK = -0.25
 _SHORTEST = 0.3
 # Two corners are looked for where all else is off by this many times what a right way is.
 _DOUBTFUL = 2.0
-_LEAST_POINTS = 3
+# Shorter runs do not tell where they come from, points and widths.
+_LEAST_POINTS, _STUB = 3, 0.5
 _ARC_STEPS = 6
 # A corner is moved by this at first and not by more than that, widths.
 _FIRST_STEP, _MOST_MOVE = 0.24, 1.0
@@ -156,7 +157,7 @@ def turn_between(ink: FloatArray, one: FloatArray, other: FloatArray, width: flo
     drafted : Turn
         From the first end to the second.
     """
-    if len(one) < _LEAST_POINTS or len(other) < _LEAST_POINTS:
+    if min(len(one), len(other)) < max(_LEAST_POINTS, _STUB * width):
         return drafted
     sides = _Sides(ink, one, other, width)
     met = _where_sides_meet(sides)

@@ -17,8 +17,8 @@ _LEAST_DEG, _MOST_DEG = 35.0, 150.0
 _GENTLE = math.cos(math.radians(_LEAST_DEG))
 # The outer rim of a corner is half a width away; of a round one it is nearer, by so much at least, px and widths.
 _NEARER_PX, _NEARER = 0.6, 0.05
-# What has a larger radius shows as round along the middle, widths.
-_MOST_RADIUS = 0.6
+# What has a larger radius shows as round along the middle, and a smaller one is as good as none; widths.
+_MOST_RADIUS, _LEAST_RADIUS = 0.6, 0.12
 # A known corner is a node this near to it, px.
 _SAME_PX = 1.0
 # A round turn takes no more of a part than this, and lengths along a curve are told by so many steps.
@@ -87,8 +87,8 @@ def _radius(
     nearer = 0.5 * width - rim
     if rim < 0.0 or nearer < max(_NEARER_PX, _NEARER * width):
         return 0.0
-    radius: float = min(nearer / (1.0 / math.cos(0.5 * turn) - 1.0), _MOST_RADIUS * width)
-    return radius
+    radius: float = nearer / (1.0 / math.cos(0.5 * turn) - 1.0)
+    return min(radius, _MOST_RADIUS * width) if radius > _LEAST_RADIUS * width else 0.0
 
 
 def _rounded(parts: list[FloatArray], radii: list[float]) -> list[FloatArray]:
