@@ -2,6 +2,7 @@
 
 import math
 
+import cv2
 import numpy as np
 import pytest
 import shapely
@@ -10,6 +11,7 @@ from hypothesis import strategies as st
 
 from samples import pen
 from zeichen.core.geometry import bezier
+from zeichen.core.raster import Picture
 from zeichen.core.tracing import Method, TraceSettings, trace
 from zeichen.core.tracing.knots import _between_knots, _inside
 from zeichen.core.tracing.landing import _turning, nearest
@@ -163,3 +165,20 @@ def test_a_line_that_turns_at_its_very_end_does_not_end_at_the_rim(turn_deg):
         shapely.segmentize(runs, 0.25), shapely.segmentize(shapely.MultiLineString(drawn), 0.25)
     )
     assert off < 0.3 * width
+
+
+@pytest.mark.parametrize("slant_deg", [0, 10, 30])
+@pytest.mark.parametrize("blur", [0.0, 0.7])
+def test_a_straight_line_that_runs_into_another_is_straight_to_its_end(slant_deg, blur):
+    width, middle = 12.0, np.array([120.3, 100.6])
+    along = np.array([math.sin(math.radians(slant_deg)), math.cos(math.radians(slant_deg))])
+    picture = pen(
+        [[tuple(middle - 70 * along), tuple(middle + 70 * along)], [(30.0, 100.6), tuple(middle)]],
+        width=width,
+    )
+    if blur:
+        picture = Picture(cv2.GaussianBlur(picture.rgb, (0, 0), blur))
+    paths = trace(picture, TraceSettings(method=Method.CENTRELINE)).drawing.paths
+    branch = min(paths, key=lambda path: path.segments[:, :, 0].min())
+    run = bezier.flatten(branch.segments, tolerance=0.01)
+    assert len(branch.segments) == 1 and np.abs(run[:, 1] - 100.6).max() < 0.2

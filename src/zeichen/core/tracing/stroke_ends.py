@@ -25,6 +25,10 @@ _OWN_WAY = 5.0
 _END, _END_PX = 0.8, 4.0
 # Of a run so much tells how it goes on, at least so much must, and so far; widths.
 _KNOWN, _LEAST_KNOWN, _ONWARDS = 2.0, 0.8, 1.2
+# The last of them do not turn aside by more than this (cosine).
+_STRAIGHT_ON = math.cos(math.radians(20.0))
+# A straight run's points, at least over so much, are no further off a line; widths, px, widths.
+_STRAIGHT_OVER, _STRAIGHT_PX, _STRAIGHT = 1.5, 0.2, 0.015
 # So much of other lines is looked at where one runs into them, widths.
 _BESIDE_END = 2.5
 # So far aside of a square end there is no ink, widths.
@@ -57,9 +61,16 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
                 last = _to_first_corner(run, stroke)
                 run = np.vstack([_free_end(run[:last], ink, stroke.width), run[last:]])
             else:
-                # Where no rim is seen any more it goes on as it was bending.
-                way = np.vstack([run[:1], track.leading, _onwards(run, track, stroke.width, ink)])
-                at, place = _meets(way, number, side, stroke, drawn)
+                # It goes on as it was bending: a straight one at once, if it soon meets a line then, others where
+                # no rim is seen any more.
+                gone_on = (
+                    _onwards(run, run[:0], stroke.width, ink) if _is_straight(run, stroke.width) else run[:0]
+                )
+                at, place = _meets(np.vstack([run[:1], gone_on]), number, side, stroke, drawn)
+                if at < 0.0:
+                    gone_on = _without_jump(run, track.leading)
+                    way = np.vstack([run[:1], gone_on, _onwards(run, gone_on, stroke.width, ink)])
+                    at, place = _meets(way, number, side, stroke, drawn)
                 if at < 0.0:
                     way = np.vstack([run[:1], track.points])
                     at, place = _meets(way, number, side, stroke, drawn)
@@ -67,7 +78,6 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
                     # What ends here meets another that ends here.
                     own = loose.index(end) if end in loose else -1
                     at, place = _first_touch(way, *_whole(onwards, own), _near(stroke))
-                gone_on = track.leading
                 if at >= 0.0:
                     # Where no rim was seen, the fit finds its own way to the end.
                     gone_on = np.vstack([gone_on[: max(0, int(at) - 1)], place])
@@ -81,9 +91,28 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
     return out
 
 
-def _onwards(run: FloatArray, track: Track, width: float, ink: FloatArray) -> FloatArray:
+def _is_straight(run: FloatArray, width: float) -> bool:
+    """Return whether a run is straight near its first point."""
+    near = run[: math.ceil(_KNOWN * width)]
+    x, y, dx, dy = end_way(np.ascontiguousarray(near[::-1]), _KNOWN * width)
+    off = np.abs((near[:, 0] - x) * dy - (near[:, 1] - y) * dx)
+    return len(near) >= _STRAIGHT_OVER * width and bool(off.max() < max(_STRAIGHT_PX, _STRAIGHT * width))
+
+
+def _without_jump(run: FloatArray, gone_on: FloatArray) -> FloatArray:
+    """Return points beyond a run's first without the last ones if they turn aside: they saw another line's rim."""
+    every = np.vstack([run[:2][::-1], gone_on])
+    while len(every) > 2:
+        before, last = every[-2] - every[-3], every[-1] - every[-2]
+        if float(before @ last) > _STRAIGHT_ON * math.hypot(*before) * math.hypot(*last):
+            break
+        every = every[:-1]
+    return every[2:]
+
+
+def _onwards(run: FloatArray, gone_on: FloatArray, width: float, ink: FloatArray) -> FloatArray:
     """Return how a run, whose first point is its end, goes on within the ink beyond where its rims were seen."""
-    known = np.vstack([run[: math.ceil(_KNOWN * width)][::-1], track.leading])
+    known = np.vstack([run[: math.ceil(_KNOWN * width)][::-1], gone_on])
     if len(known) < _LEAST_KNOWN * width:
         return known[:0]
     points = Side(known, width).onwards[: math.ceil(_ONWARDS * width)]
