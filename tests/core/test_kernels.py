@@ -10,6 +10,7 @@ import sys
 from pathlib import Path
 
 import zeichen.core
+from zeichen.core.compiled import common, counted
 
 ROOT = Path(zeichen.core.__file__).parents[1]
 HERE = Path(__file__).parent
@@ -139,3 +140,29 @@ def test_no_maker_waits_for_a_compiler():
         [sys.executable, "-c", TRACES], capture_output=True, text=True, check=True, timeout=600
     )
     assert run.stdout == ""
+    # What is kept on disk by then brings no code along that puts the text of error messages together.
+    kept = list(ROOT.rglob("*.nbc"))
+    assert len(kept) > 100
+    assert not [path.name for path in kept if b"PyUnicode_FromKindAndData" in path.read_bytes()]
+
+
+def test_a_common_value_asks_for_no_function_of_its_own():
+    @counted
+    def doubled(value: int, twice: bool) -> int:
+        return 2 * value if twice else value
+
+    same, yes = common(3), common(True)
+
+    @counted
+    def by_common_values(value: int, twice: bool) -> int:
+        return doubled(value, twice) + doubled(same, yes)
+
+    assert by_common_values(4, False) == 10
+    assert len(doubled.signatures) == 1
+
+    @counted
+    def by_numbers_written_out(value: int, twice: bool) -> int:
+        return doubled(value, twice) + doubled(3, True)
+
+    assert by_numbers_written_out(4, False) == 10
+    assert len(doubled.signatures) == 2

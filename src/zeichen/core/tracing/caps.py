@@ -85,9 +85,11 @@ def _best_end(
 
     tried = {k / _STEPS: off_at(k / _STEPS) for k in range(_STEPS)}
     best, step = min(tried, key=lambda share: tried[share]), 0.5 / _STEPS
-    for _ in range(_HALVINGS if tried[best] < _HOPEFUL * joined else 0):
+    for _ in range(_HALVINGS):
         tried |= {share: off_at(share) for share in (best - step, best + step) if 0.0 <= share < 1.0}
         best, step = min(tried, key=lambda share: tried[share]), 0.5 * step
+        if tried[best] > _HOPEFUL * joined:
+            break
     return tried[best], best * most
 
 
@@ -125,12 +127,15 @@ def _plain_from(run: FloatArray, others: FloatArray, width: float) -> int:
 @uncounted(cache=True)
 def _cap_shows(onwards: FloatArray, others: FloatArray, ink: FloatArray, width: float) -> bool:
     """Return whether a line has no ink on one of its sides just before where it would run into another."""
+    before = _away(onwards[0, 0], onwards[0, 1], others)
     for k in range(1, len(onwards)):
-        x, y = onwards[k, 0], onwards[k, 1]
-        if _away(x, y, others) < _BEFORE * width:
-            dx, dy = x - onwards[k - 1, 0], y - onwards[k - 1, 1]
-            size = norm(dx, dy)
+        now = _away(onwards[k, 0], onwards[k, 1], others)
+        if now < _BEFORE * width < before:
+            dx, dy = onwards[k, 0] - onwards[k - 1, 0], onwards[k, 1] - onwards[k - 1, 1]
+            t, size = (before - _BEFORE * width) / (before - now), norm(dx, dy)
+            x, y = onwards[k - 1, 0] + t * dx, onwards[k - 1, 1] + t * dy
             aside_x, aside_y = -dy / size * _ASIDE * width, dx / size * _ASIDE * width
             least = min(ink_at(ink, x + aside_x, y + aside_y), ink_at(ink, x - aside_x, y - aside_y))
             return bool(least < 0.5)
+        before = now
     return False

@@ -66,12 +66,11 @@ def landing(
     offset = abs(off_x * arriving_y - off_y * arriving_x) / max(size, 1e-9)
     unseen = k - np.sum(seen[:k])
     expected = 0.5 * (_own_bend(own) - _own_bend(its)) * (k + 1)
-    whole = np.concatenate((own[-4:], track[: k + 1], its[::-1][:4]))
     cost = (
         turn / 25.0
         + offset / (0.35 * narrow)
         + 0.3 * unseen / narrow
-        + abs(_turning(whole) - expected) / 40.0
+        + abs(_turning(_all_along(own, track, k, its)) - expected) / 40.0
     )
     first = min(leading(seen), k)
     if first == k or goal_is_stub:
@@ -86,7 +85,8 @@ def landing(
     ahead = track[first - 1] if first else own[-1]
     # From the other side, what lies beyond; the other's track may have gone on along a third line.
     middle = np.empty((first + len(back), 2))
-    middle[:first] = track[:first]
+    for i in range(first):
+        middle[i, 0], middle[i, 1] = track[i, 0], track[i, 1]
     count = first
     for j in range(len(back) - 1, -1, -1):
         x, y = back[j, 0], back[j, 1]
@@ -105,6 +105,21 @@ def leading(seen: BoolArray) -> int:
         if not seen[k]:
             return k
     return len(seen)
+
+
+@counted
+def _all_along(own: FloatArray, track: FloatArray, k: int, its: FloatArray) -> FloatArray:
+    """Return the last four points of a run, its track up to point k, and the last four of another, backwards."""
+    before, after = min(4, len(own)), min(4, len(its))
+    out = np.empty((before + k + 1 + after, 2))
+    for axis in range(2):
+        for i in range(before):
+            out[i, axis] = own[len(own) - before + i, axis]
+        for i in range(k + 1):
+            out[before + i, axis] = track[i, axis]
+        for i in range(after):
+            out[before + k + 1 + i, axis] = its[len(its) - 1 - i, axis]
+    return out
 
 
 @counted

@@ -9,7 +9,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.pen_turn import Corner
-from zeichen.core.tracing.stroke_middle import rim_along
+from zeichen.core.tracing.stroke_middle import ink_at, rim_along
 from zeichen.core.values import FloatArray
 
 # Nodes that turn by more than this are corners, degrees.
@@ -83,8 +83,15 @@ def _radius(
 ) -> float:
     """Return the radius of a pen's way round a corner by how near the outer rim is; 0 for a true one."""
     outwards = (come - go) / math.hypot(*(come - go))
-    rim = rim_along(ink, float(place[0]), float(place[1]), float(outwards[0]), float(outwards[1]), width)
-    nearer = 0.5 * width - rim
+    # Where the sides meet may lie beyond the ink.
+    inside = next(
+        (s for s in np.arange(0.0, width, 0.25 * width) if ink_at(ink, *(place - s * outwards)) > 0.5), None
+    )
+    if inside is None:
+        return 0.0
+    x, y = (place - inside * outwards).tolist()
+    rim = rim_along(ink, x, y, float(outwards[0]), float(outwards[1]), 1.5 * width)
+    nearer = 0.5 * width - (rim - inside)
     if rim < 0.0 or nearer < max(_NEARER_PX, _NEARER * width):
         return 0.0
     radius: float = nearer / (1.0 / math.cos(0.5 * turn) - 1.0)

@@ -219,8 +219,9 @@ def with_straight_ends(
                     elif wanted and place > out[used]:
                         used += 1
                         out[used] = place
-                        lines[used, :4] = line
-                        lines[used, 4:] = line[2:]
+                        for column in range(4):
+                            lines[used, column] = line[column]
+                        lines[used, 4], lines[used, 5] = line[2], line[3]
         if k + 1 == pieces or (
             nodes[k + 1] > done and gap_between(length, out[used], nodes[k + 1], n) >= closest
         ):

@@ -94,8 +94,8 @@ def _moved(old: FloatArray, tip: int, dx: float, dy: float, reach: float) -> Flo
                 break
             away += norm(old[j, 0] - old[k, 0], old[j, 1] - old[k, 1])
             k = j
-    new[0] = old[0]
-    new[len(old) - 1] = old[len(old) - 1]
+    for end in (0, len(old) - 1):
+        new[end, 0], new[end, 1] = old[end, 0], old[end, 1]
     return new
 
 
