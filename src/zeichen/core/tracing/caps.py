@@ -1,12 +1,12 @@
 """Ends whose round cap shows just before another line: there the pen was lifted, and did not run into that."""
 
-import math
 from collections.abc import Callable
 
 import numpy as np
 
 from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.norm import norm
+from zeichen.core.tracing.landing import nearest
 from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.tracing.pen_turn import Side
 from zeichen.core.tracing.stroke_middle import ink_at
@@ -21,7 +21,7 @@ _PLAIN = 1.3
 _STEPS, _HALVINGS = 6, 3
 # An end must explain so much more of the ink, and so much at least, px²; a way cut by less is as good as whole, widths.
 _BETTER, _LEAST_PX2, _LEAST_CUT = 0.4, 0.6, 0.25
-_AROUND, _OWN = 1.2, 3.0
+_AROUND = 1.2
 _EVERY = 3
 # Ends in the right place to a step are off by no more than this many times what they are better than.
 _HOPEFUL = 2.5
@@ -45,18 +45,16 @@ def ended_before(run: FloatArray, others: FloatArray, ink: FloatArray, width: fl
     if plain < 0:
         return run
     known = run[plain:]
-    own = known[: math.ceil(_OWN * width)][::-1]
-    sides = [Side(own, width, straight=straight) for straight in (True, False)]
+    sides = [Side(known[::-1], width, straight=straight) for straight in (True, False)]
     if not any(_cap_shows(side.onwards, others, ink, width) for side in sides):
         return run
-    every = max(1, round(_EVERY * sides[0].step))
-    tail = known[: len(own) : every]
+    tail = sides[0].run[::-1]
     low, high = run[0] - _AROUND * width, run[0] + _AROUND * width
     window = InkWindow(ink, width, low, high, [tail, others])
 
     def off(way: FloatArray) -> float:
         # Fewer points than the run has, but its end.
-        return window.off(np.vstack([way[:1], way[1::every], tail[:1]]))
+        return window.off(np.vstack([way[:1], way[1 :: round(_EVERY * sides[0].step)], tail[:1]]))
 
     best, joined = run, off(run[: plain + 1])
     if joined <= _LEAST_PX2:
@@ -98,28 +96,18 @@ def _step_nearest(onwards: FloatArray, others: FloatArray) -> int:
     """Return which point of a way is the first that comes no nearer to others with the next."""
     before = np.inf
     for k in range(len(onwards)):
-        away = _away(onwards[k, 0], onwards[k, 1], others)
+        away = nearest(others, onwards[k, 0], onwards[k, 1])[1]
         if away >= before:
             return k - 1
         before = away
     return len(onwards) - 1
 
 
-@uncounted
-def _away(x: float, y: float, points: FloatArray) -> float:
-    least = np.inf
-    for k in range(len(points)):
-        away = norm(x - points[k, 0], y - points[k, 1])
-        if away < least:
-            least = away
-    return least
-
-
 @uncounted(cache=True)
 def _plain_from(run: FloatArray, others: FloatArray, width: float) -> int:
     """Return the first point of a run that is far from all others, -1 if none is."""
     for k in range(len(run) - 1):
-        if _away(run[k, 0], run[k, 1], others) >= _PLAIN * width:
+        if nearest(others, run[k, 0], run[k, 1])[1] >= _PLAIN * width:
             return k
     return -1
 
@@ -127,9 +115,9 @@ def _plain_from(run: FloatArray, others: FloatArray, width: float) -> int:
 @uncounted(cache=True)
 def _cap_shows(onwards: FloatArray, others: FloatArray, ink: FloatArray, width: float) -> bool:
     """Return whether a line has no ink on one of its sides just before where it would run into another."""
-    before = _away(onwards[0, 0], onwards[0, 1], others)
+    before = nearest(others, onwards[0, 0], onwards[0, 1])[1]
     for k in range(1, len(onwards)):
-        now = _away(onwards[k, 0], onwards[k, 1], others)
+        now = nearest(others, onwards[k, 0], onwards[k, 1])[1]
         if now < _BEFORE * width < before:
             dx, dy = onwards[k, 0] - onwards[k - 1, 0], onwards[k, 1] - onwards[k - 1, 1]
             t, size = (before - _BEFORE * width) / (before - now), norm(dx, dy)

@@ -125,8 +125,8 @@ class _Sides:
 
     def __init__(self, ink: FloatArray, one: FloatArray, other: FloatArray, width: float) -> None:
         self.ink, self.width = ink, width
-        self.step = max(1.0, _STEP * width)
         self.come, self.go = Side(one, width), Side(other, width)
+        self.step = self.come.step
 
     def look_at(self, *places: FloatArray) -> None:
         """Set the window: what is near to the ends of both sides and some places."""

@@ -8,6 +8,7 @@ from zeichen.core.compiled import uncounted
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.norm import norm
+from zeichen.core.geometry.rounding import rounded, turn_between
 from zeichen.core.tracing.pen_turn import Corner
 from zeichen.core.tracing.stroke_middle import ink_at, rim_along
 from zeichen.core.values import FloatArray
@@ -21,9 +22,6 @@ _NEARER_PX, _NEARER = 0.6, 0.05
 _MOST_RADIUS, _LEAST_RADIUS = 0.6, 0.12
 # A known corner is a node this near to it, px.
 _SAME_PX = 1.0
-# A round turn takes no more of a part than this, and lengths along a curve are told by so many steps.
-_MOST_OF_PART = 0.45
-_LENGTH_STEPS = 24
 
 
 def with_round_corners(path: Path, corners: list[Corner], width: float, ink: FloatArray) -> Path:
@@ -46,24 +44,13 @@ def with_round_corners(path: Path, corners: list[Corner], width: float, ink: Flo
     radii = {}
     for k in range(0 if path.closed else 1, len(curves)):
         come, go = arrive[k - 1], leave[k]
-        turn = math.acos(max(-1.0, min(1.0, float(come @ go))))
+        turn = abs(turn_between(come, go))
         if _LEAST_DEG < math.degrees(turn) < _MOST_DEG:
-            known = [
-                c.radius for c in corners if c.radius > 0.0 and math.dist(c.place, curves[k, 0]) < _SAME_PX
-            ]
-            radii[k] = known[0] if known else _radius(curves[k, 0], come, go, turn, width, ink)
-    cuts = [k for k, radius in radii.items() if radius > 0.0]
-    if not cuts:
-        return path
-    if path.closed:
-        # It begins at a corner.
-        curves = np.roll(curves, -cuts[0], axis=0)
-        radius = [radii[k] for k in cuts]
-        starts = [k - cuts[0] for k in cuts]
-    else:
-        radius, starts = [0.0, *(radii[k] for k in cuts)], [0, *cuts]
-    parts = [curves[a:b] for a, b in zip(starts, [*starts[1:], len(curves)], strict=True)]
-    return Path(np.concatenate(_rounded(parts, radius)), closed=path.closed)
+            place = curves[k, 0]
+            known = [c.radius for c in corners if c.radius > 0.0 and math.dist(c.place, place) < _SAME_PX]
+            radii[k] = known[0] if known else _radius(place, come, go, turn, width, ink)
+    radii = {k: radius for k, radius in radii.items() if radius > 0.0}
+    return rounded(path, radii) if radii else path
 
 
 @uncounted(cache=True)
@@ -96,50 +83,3 @@ def _radius(
         return 0.0
     radius: float = nearer / (1.0 / math.cos(0.5 * turn) - 1.0)
     return min(radius, _MOST_RADIUS * width) if radius > _LEAST_RADIUS * width else 0.0
-
-
-def _rounded(parts: list[FloatArray], radii: list[float]) -> list[FloatArray]:
-    """Return the parts of a path with arcs where the pen went round a corner between them.
-
-    radii: of its way from the part before, the last before the first, to each; 0 for none.
-    """
-    size = [float(bezier.arc_lengths(part).sum()) for part in parts]
-    back = np.zeros((len(parts), 2))
-    joints = [((k - 1) % len(parts), k, r) for k, r in enumerate(radii) if r > 0.0]
-    for before, after, r in joints:
-        come, go = bezier.end_directions(parts[before])[1][-1], bezier.end_directions(parts[after])[0][0]
-        turn = math.acos(max(-1.0, min(1.0, float(come @ go))))
-        most = _MOST_OF_PART * min(size[before], size[after])
-        back[before, 1] = back[after, 0] = min(r * math.tan(0.5 * turn), most)
-    cut = [
-        bezier.piece(part, _at_length(part, start), _at_length(part, whole - end))
-        for part, whole, (start, end) in zip(parts, size, back.tolist(), strict=True)
-    ]
-    arcs = {after: _arc_between(cut[before][-1], cut[after][0]) for before, after, _ in joints}
-    return [run for k, part in enumerate(cut) for run in ((arcs[k], part) if k in arcs else (part,))]
-
-
-def _at_length(curves: FloatArray, length: float) -> float:
-    """Return the place on a run of curves, whole number and parameter, so far along it."""
-    sizes = np.cumsum(bezier.arc_lengths(curves))
-    if length <= 0.0 or length >= sizes[-1]:
-        return 0.0 if length <= 0.0 else float(len(curves))
-    k = int(np.searchsorted(sizes, length, side="right"))
-    t = np.linspace(0.0, 1.0, _LENGTH_STEPS + 1)
-    along = bezier.lengths_along(bezier.evaluate(curves[k : k + 1], t)[0])
-    before = float(sizes[k - 1]) if k else 0.0
-    return k + float(np.interp((length - before) / float(sizes[k] - before), along / along[-1], t))
-
-
-def _arc_between(before: FloatArray, after: FloatArray) -> FloatArray:
-    """Return the curve, a circle's arc if there is one, from the end of a curve to the start of another."""
-    (come,), (go,) = bezier.end_directions(before[None])[1], bezier.end_directions(after[None])[0]
-    turn = math.acos(max(-1.0, min(1.0, float(come @ go))))
-    chord = math.dist(before[3], after[0])
-    # Of an arc over this chord that turns so far; a line's third where it does not turn.
-    handle = (
-        chord / 3.0
-        if turn < 1e-6
-        else chord / (2.0 * math.sin(0.5 * turn)) * 4.0 / 3.0 * math.tan(0.25 * turn)
-    )
-    return np.stack([before[3], before[3] + handle * come, after[0] - handle * go, after[0]])[None]
