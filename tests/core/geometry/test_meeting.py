@@ -39,6 +39,25 @@ def test_paths_meet_where_shapely_says_so(seed, corners, count):
     assert set(meeting_segments(paths, tolerance=0.01)) == expected
 
 
+@settings(max_examples=60)
+@given(st.integers(0, 2**32 - 1), st.integers(2, 6), st.integers(1, 4), st.floats(0.2, 2.5))
+def test_curves_meet_where_shapely_says_their_polylines_do(seed, nodes, count, loose):
+    """Handles longer than half a segment make loops, tips and bends that turn back."""
+    rng = np.random.default_rng(seed)
+    paths = []
+    for _ in range(count):
+        node = rng.uniform(0, 40, 2) + rng.uniform(-15, 15, (nodes, 2))
+        reach = loose * rng.uniform(-8, 8, (nodes, 2))
+        after, reach_after = np.roll(node, -1, axis=0), np.roll(reach, -1, axis=0)
+        paths.append(Path(np.stack([node, node + reach, after - reach_after, after], axis=1)))
+    rings = [LinearRing(bezier.flatten(path.segments, tolerance=0.003)) for path in paths]
+    expected = {k for k, ring in enumerate(rings) if not ring.is_simple}
+    for k, ring in enumerate(rings):
+        if any(ring.crosses(other) for j, other in enumerate(rings) if j != k):
+            expected.add(k)
+    assert set(meeting_segments(paths, tolerance=0.003)) == expected
+
+
 @settings(max_examples=40)
 @given(st.integers(0, 2**32 - 1))
 def test_crossing_places_are_where_shapely_puts_them(seed):

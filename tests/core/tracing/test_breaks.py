@@ -48,7 +48,7 @@ def candidates(points: np.ndarray, count: int) -> Section:
 
 
 def price(found: Section, i: int, j: int) -> float:
-    return _fit_between(found, i, j, np.empty((2, 12)), 3, room_for(12))[0]
+    return _fit_between(found, i, j, np.empty((2, 12)), 3, room_for(12), math.inf)[0]
 
 
 @settings(max_examples=25)

@@ -11,6 +11,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Ends no further apart than this are one place, in the unit of the points.
 _SAME = 1e-9
+# So many pieces of a segment are looked at as one first.
+_LONGEST_STRETCH = 16
 
 
 def meeting_segments(paths: list[Path], *, tolerance: float) -> dict[int, set[int]]:
@@ -131,67 +133,141 @@ def _meet(
     start, end, owner, run = pieces_along(segments, first, closed, tolerance)
     if not len(start):
         return run, owner
-    bad = np.nonzero(_meeting(start, end, run, closed))[0]
+    bad = np.nonzero(_meeting(start, end, owner, run, closed))[0]
     return run[bad], owner[bad]
 
 
 @counted
-def _meeting(start: FloatArray, end: FloatArray, run: AnyArray, closed: BoolArray) -> BoolArray:
-    """Return which pieces meet one that is not their neighbour in the same run, or run back over that."""
+def _meeting(
+    start: FloatArray, end: FloatArray, owner: AnyArray, run: AnyArray, closed: BoolArray
+) -> BoolArray:
+    """Return which pieces meet one that is not their neighbour in the same run, or run back over that.
+
+    Most are told to be apart by the stretches they belong to, of which there are few.
+    """
     n = len(start)
     bad = np.zeros(n, np.bool_)
-    low, cell = cell_size(start, end)
-    columns, rows, first, held = into_cells(start, end, low, cell)
     head = np.empty(n, np.bool_)
     tail = np.empty(n, np.bool_)
-    begin = 0
     for k in range(n):
-        if k and run[k] != run[k - 1]:
-            begin = k
-        head[k] = k == begin
+        head[k] = k == 0 or run[k] != run[k - 1]
         tail[k] = k == n - 1 or run[k + 1] != run[k]
+    first, low, high = _stretches(start, end, owner)
+    corner, cell = cell_size(low, high)
+    columns, rows, begin, held = into_cells(low, high, corner, cell)
+    for k in range(len(low)):
+        if not _goes_one_way(start, end, first[k], first[k + 1]):
+            _compare(start, end, run, closed, head, tail, first[k], first[k + 1], first[k], first[k + 1], bad)
     for at in range(columns * rows):
-        for one in range(first[at], first[at + 1]):
-            for two in range(one + 1, first[at + 1]):
-                i, j = min(held[one], held[two]), max(held[one], held[two])
-                if bad[i] and bad[j]:
+        for one in range(begin[at], begin[at + 1]):
+            for two in range(one + 1, begin[at + 1]):
+                k, m = min(held[one], held[two]), max(held[one], held[two])
+                if low[k, 0] > high[m, 0] or low[m, 0] > high[k, 0]:
                     continue
-                ax, ay, bx, by = start[i, 0], start[i, 1], end[i, 0], end[i, 1]
-                cx, cy, dx, dy = start[j, 0], start[j, 1], end[j, 0], end[j, 1]
-                if max(ax, bx) < min(cx, dx) or max(cx, dx) < min(ax, bx):
+                if low[k, 1] > high[m, 1] or low[m, 1] > high[k, 1]:
                     continue
-                if max(ay, by) < min(cy, dy) or max(cy, dy) < min(ay, by):
+                if m == k + 1 and not head[first[m]] and _goes_one_way(start, end, first[k], first[m + 1]):
                     continue
-                same = run[i] == run[j]
-                whole = closed[run[i]]
-                next_to = same and (j == i + 1 or (whole and head[i] and tail[j]))
-                o1, o2 = _side(ax, ay, bx, by, cx, cy), _side(ax, ay, bx, by, dx, dy)
-                o3, o4 = _side(cx, cy, dx, dy, ax, ay), _side(cx, cy, dx, dy, bx, by)
-                if next_to:
-                    # Neighbours share an end; they meet elsewhere only if one runs back over the other.
-                    along = (bx - ax) * (dx - cx) + (by - ay) * (dy - cy)
-                    if o1 == 0.0 and o2 == 0.0 and along < 0.0:
-                        bad[i] = bad[j] = True
-                    continue
-                if o1 == 0.0 and o2 == 0.0 and o3 == 0.0 and o4 == 0.0:
-                    if same and (
-                        _within(ax, ay, bx, by, cx, cy)
-                        or _within(ax, ay, bx, by, dx, dy)
-                        or _within(cx, cy, dx, dy, ax, ay)
-                    ):
-                        bad[i] = bad[j] = True
-                    continue
-                if (o1 > 0.0 and o2 > 0.0) or (o1 < 0.0 and o2 < 0.0):
-                    continue
-                if (o3 > 0.0 and o4 > 0.0) or (o3 < 0.0 and o4 < 0.0):
-                    continue
-                # An open path's own end may lie on another.
-                if not whole and ((o3 == 0.0 and head[i]) or (o4 == 0.0 and tail[i])):
-                    continue
-                if not closed[run[j]] and ((o1 == 0.0 and head[j]) or (o2 == 0.0 and tail[j])):
-                    continue
-                bad[i] = bad[j] = True
+                _compare(
+                    start, end, run, closed, head, tail, first[k], first[k + 1], first[m], first[m + 1], bad
+                )
     return bad
+
+
+@counted
+def _stretches(
+    start: FloatArray, end: FloatArray, owner: AnyArray
+) -> tuple[AnyArray, FloatArray, FloatArray]:
+    """Return stretches of pieces of one segment that follow each other: where each starts, and their boxes' corners."""
+    n = len(start)
+    first = np.empty(n + 1, np.int64)
+    low, high = np.empty((n, 2)), np.empty((n, 2))
+    count = 0
+    for k in range(n):
+        if k == 0 or owner[k] != owner[k - 1] or k - first[count - 1] == _LONGEST_STRETCH:
+            first[count] = k
+            for axis in range(2):
+                low[count, axis] = high[count, axis] = start[k, axis]
+            count += 1
+        for axis in range(2):
+            low[count - 1, axis] = min(low[count - 1, axis], start[k, axis], end[k, axis])
+            high[count - 1, axis] = max(high[count - 1, axis], start[k, axis], end[k, axis])
+    first[count] = n
+    return first[: count + 1], low[:count], high[:count]
+
+
+@uncounted
+def _goes_one_way(start: FloatArray, end: FloatArray, first: int, last: int) -> bool:
+    """Return whether a run of pieces never turns back from the way to its end, and so meets itself nowhere."""
+    x, y = end[last - 1, 0] - start[first, 0], end[last - 1, 1] - start[first, 1]
+    onwards = True
+    for k in range(first, last):
+        onwards &= (end[k, 0] - start[k, 0]) * x + (end[k, 1] - start[k, 1]) * y > 0.0
+    return bool(onwards)
+
+
+@uncounted
+def _compare(
+    start: FloatArray,
+    end: FloatArray,
+    run: AnyArray,
+    closed: BoolArray,
+    head: BoolArray,
+    tail: BoolArray,
+    first: int,
+    last: int,
+    other_first: int,
+    other_last: int,
+    bad: BoolArray,
+) -> None:
+    """Mark the pieces of two stretches, the second the same or a later one, that meet."""
+    for i in range(first, last):
+        left, right = min(start[i, 0], end[i, 0]), max(start[i, 0], end[i, 0])
+        top, bottom = min(start[i, 1], end[i, 1]), max(start[i, 1], end[i, 1])
+        for j in range(max(other_first, i + 1), other_last):
+            if min(start[j, 0], end[j, 0]) > right or max(start[j, 0], end[j, 0]) < left:
+                continue
+            if min(start[j, 1], end[j, 1]) > bottom or max(start[j, 1], end[j, 1]) < top:
+                continue
+            if not (bad[i] and bad[j]) and _pieces_meet(start, end, run, closed, head, tail, i, j):
+                bad[i] = bad[j] = True
+
+
+@uncounted
+def _pieces_meet(
+    start: FloatArray,
+    end: FloatArray,
+    run: AnyArray,
+    closed: BoolArray,
+    head: BoolArray,
+    tail: BoolArray,
+    i: int,
+    j: int,
+) -> bool:
+    """Return whether piece i meets a later piece j, their boxes meet; neighbours, if one runs back over the other."""
+    ax, ay, bx, by = start[i, 0], start[i, 1], end[i, 0], end[i, 1]
+    cx, cy, dx, dy = start[j, 0], start[j, 1], end[j, 0], end[j, 1]
+    same = bool(run[i] == run[j])
+    whole = closed[run[i]]
+    o1, o2 = _side(ax, ay, bx, by, cx, cy), _side(ax, ay, bx, by, dx, dy)
+    if same and (j == i + 1 or (whole and head[i] and tail[j])):
+        along = (bx - ax) * (dx - cx) + (by - ay) * (dy - cy)
+        return bool(o1 == 0.0 and o2 == 0.0 and along < 0.0)
+    o3, o4 = _side(cx, cy, dx, dy, ax, ay), _side(cx, cy, dx, dy, bx, by)
+    if o1 == 0.0 and o2 == 0.0 and o3 == 0.0 and o4 == 0.0:
+        return same and (
+            _within(ax, ay, bx, by, cx, cy)
+            or _within(ax, ay, bx, by, dx, dy)
+            or _within(cx, cy, dx, dy, ax, ay)
+        )
+    if (o1 > 0.0 and o2 > 0.0) or (o1 < 0.0 and o2 < 0.0):
+        return False
+    if (o3 > 0.0 and o4 > 0.0) or (o3 < 0.0 and o4 < 0.0):
+        return False
+    # An open path's own end may lie on another.
+    if not whole and ((o3 == 0.0 and head[i]) or (o4 == 0.0 and tail[i])):
+        return False
+    return bool(closed[run[j]] or not ((o1 == 0.0 and head[j]) or (o2 == 0.0 and tail[j])))
 
 
 @counted(cache=True)

@@ -5,7 +5,7 @@ A level L means: a pixel is dark when its grey is L or less ("dark up to L").
 
 import numpy as np
 
-from zeichen.core.compiled import counted
+from zeichen.core.compiled import counted, uncounted
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 
@@ -113,11 +113,21 @@ def ink_and_paper(grey: Bytes8Array) -> tuple[int, int]:
     pace = max(1, min(grey.size // _ENOUGH, _EVERY_ROW, len(grey) // _FEW_ROWS))
     counts = histogram(grey[::pace])
     parting = _parting(counts)
-    return _median(counts[: parting + 1], first=0), _median(counts[parting + 1 :], first=parting + 1)
+    return int(_median(counts, 0, parting + 1)), int(_median(counts, parting + 1, len(counts)))
 
 
-def _median(counts: FloatArray, *, first: int) -> int:
-    return first + int(np.searchsorted(np.cumsum(counts), counts.sum() / 2))
+@uncounted(cache=True)
+def _median(counts: FloatArray, first: int, last: int) -> int:
+    """Return the value in the middle of those counted from the first up to before the last."""
+    half = 0.0
+    for value in range(first, last):
+        half += 0.5 * counts[value]
+    below = 0.0
+    for value in range(first, last):
+        below += counts[value]
+        if below >= half:
+            return value
+    return last - 1
 
 
 def _require_contrast(counts: FloatArray) -> None:

@@ -24,8 +24,8 @@ _TURN_DEG = 18.0
 _STRETCH_PX = 40.0
 _ROUGH_SAMPLES, _ROUGH_ROUNDS = 12, common(3)
 _FINE_SAMPLES, _FINE_ROUNDS = 28, common(12)
-# A line costs less than a curve, and nothing costs less than a line.
-_LINE_PRICE = 0.75
+# What a line and a curve cost at least: a line less than a curve, and nothing less than a line.
+_LINE_PRICE, _CURVE_PRICE = 0.75, 1.0
 # After so many candidates that no curve leads to there are none further on.
 _MOST_MISSES = 3
 
@@ -201,9 +201,12 @@ def _is_angle(line: FloatArray) -> bool:
 
 @uncounted
 def _fit_between(
-    section: Section, i: int, j: int, q: FloatArray, rounds: int, room: Room
+    section: Section, i: int, j: int, q: FloatArray, rounds: int, room: Room, most: float
 ) -> tuple[float, bool]:
-    """Fit candidate i to candidate j; returns (cost, is a line), the control points in room.out."""
+    """Fit candidate i to candidate j; returns (cost, is a line), the control points in room.out.
+
+    A cubic that could not cost less than `most` is not fitted: its cost is infinite.
+    """
     points, weight, length, nodes, place, tangent, back, pieces, smooth, skip, tolerance = section
     n = len(points)
     first, last = nodes[i] + 1, nodes[j] - 1
@@ -230,14 +233,16 @@ def _fit_between(
         if turn > 0.998:
             draw_line(room.out, p0, p3)
             return _LINE_PRICE + 0.3 * (off_line / tolerance) ** 2, True
+    if most <= _CURVE_PRICE:
+        return np.inf, False
     worst, rms = fit_cubic(q, count, p0, p3, tangent[i], back[j], free0, free3, rounds, room, tolerance)
     if count == 0:
         worst, rms = 0.0, 0.0
         draw_line(room.out, p0, p3)
     ratio = worst / tolerance
     if ratio > 1.0:
-        return 1.0 + 4.0 * ratio * ratio, False
-    return 1.0 + 0.45 * (rms / tolerance) ** 2 + 0.15 * ratio * ratio, False
+        return _CURVE_PRICE + 4.0 * ratio * ratio, False
+    return _CURVE_PRICE + 0.45 * (rms / tolerance) ** 2 + 0.15 * ratio * ratio, False
 
 
 @counted
@@ -267,7 +272,7 @@ def _best_chain(
     picked[size] = 0
     for pos in range(size, 0, -1):
         i, j = picked[pos], picked[pos - 1]
-        _, is_line = _fit_between(section, i, j, q, _FINE_ROUNDS, room)
+        _, is_line = _fit_between(section, i, j, q, _FINE_ROUNDS, room, np.inf)
         trial = room.out
         node[filled, 0], node[filled, 1] = place[i, 0], place[i, 1]
         first_point[filled] = nodes[i]
@@ -295,7 +300,9 @@ def _choose(section: Section, cost: FloatArray, came: AnyArray, q: FloatArray, r
             # Not even a perfect line would be an improvement.
             if cost[i] + _LINE_PRICE >= cost[j]:
                 continue
-            price, _ = _fit_between(section, i, j, q, _ROUGH_ROUNDS, room)
+            price, _ = _fit_between(section, i, j, q, _ROUGH_ROUNDS, room, cost[j] - cost[i])
+            if price == np.inf:
+                continue
             # Only neighbours may be joined by a bad fit, so that there always is a way through.
             if price > 5.0 and j > i + 1:
                 misses += 1

@@ -122,7 +122,7 @@ def settle(
     if sparse:
         kept, starts, stands_for = telling(points, starts)
     moved, left, normal = edges.settled_at(kept, points, blur)
-    tones = np.tile([float(ink), float(paper)], (len(kept), 1))
+    tones: FloatArray | None = None
     if len(asked := _doubtful(left, starts)):
         found = with_gaps_bridged(tones_beside(grey, moved[asked], normal[asked], blur))
         other = plainly_other(found, ink, paper)
@@ -131,8 +131,12 @@ def settle(
         rest *= (found[:, 0] - found[:, 1]) / (ink - paper)
         better = rest < np.maximum(left[asked], _OTHER_TONES)
         asked = asked[better]
-        moved[asked], left[asked], tones[asked] = again[better], rest[better], found[better]
+        moved[asked], left[asked] = again[better], rest[better]
+        tones = np.tile([float(ink), float(paper)], (len(kept), 1))
+        tones[asked] = found[better]
     if abs((level - paper) / (ink - paper) - 0.5) > 0.02:
+        if tones is None:
+            tones = np.array([[float(ink), float(paper)]])
         share = np.clip((level - tones[:, 1]) / (tones[:, 0] - tones[:, 1]), 0.1, 0.9)
         normal, _, _ = normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, np.arange(len(moved)))
         moved = moved + normal * _level_shift(edge_profile(blur), share)[:, None]
@@ -278,8 +282,21 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
 
 def _doubtful(left: FloatArray, starts: AnyArray) -> AnyArray:
     """Return the numbers of the points of those contours of which many leave much unexplained."""
-    many = np.add.reduceat((left > _OTHER_TONES).astype(np.int64), starts[:-1]) > _MANY * np.diff(starts)
-    return np.nonzero(np.repeat(many, np.diff(starts)))[0]
+    which: AnyArray = np.nonzero(_in_doubt(left, starts))[0]
+    return which
+
+
+@counted(cache=True)
+def _in_doubt(left: FloatArray, starts: AnyArray) -> BoolArray:
+    out = np.zeros(len(left), np.bool_)
+    for loop in range(len(starts) - 1):
+        many = 0
+        for k in range(starts[loop], starts[loop + 1]):
+            many += left[k] > _OTHER_TONES
+        if many > _MANY * (starts[loop + 1] - starts[loop]):
+            for k in range(starts[loop], starts[loop + 1]):
+                out[k] = True
+    return out
 
 
 def _not_far(points: FloatArray, moved: FloatArray) -> FloatArray:
