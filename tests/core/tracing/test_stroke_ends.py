@@ -31,7 +31,7 @@ def walked(points: list[tuple[float, float]]) -> np.ndarray:
 def touch(way: np.ndarray, *lines: np.ndarray, closed: bool = False) -> tuple[float, np.ndarray]:
     starts = np.cumsum([0, *(len(line) for line in lines)])
     loops = np.full(len(lines), closed)
-    return _first_touch(way, np.vstack(lines), starts[:-1], starts[1:], loops, NEAR_PX)
+    return _first_touch(way, np.vstack(lines), starts, loops, -1, 0, 0, NEAR_PX)
 
 
 @st.composite

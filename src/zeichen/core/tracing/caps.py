@@ -54,7 +54,7 @@ def ended_before(run: FloatArray, others: FloatArray, ink: FloatArray, width: fl
 
     def off(way: FloatArray) -> float:
         # Fewer points than the run has, but its end.
-        return window.off(np.vstack([way[:1], way[1 :: round(_EVERY * sides[0].step)], tail[:1]]))
+        return window.off(np.concatenate([way[:1], way[1 :: round(_EVERY * sides[0].step)], tail[:1]]))
 
     best, joined = run, off(run[: plain + 1])
     if joined <= _LEAST_PX2:
@@ -62,14 +62,14 @@ def ended_before(run: FloatArray, others: FloatArray, ink: FloatArray, width: fl
     # The way in may be wrong, and not that there is one.
     steps = [_step_nearest(side.onwards, others) for side in sides]
     for side, step in zip(sides, steps, strict=True):
-        way = np.vstack([run[:1], side.onwards[:step][::-1]])
+        way = np.concatenate([run[:1], side.onwards[:step][::-1]])
         if (its := off(way)) < min(_BETTER * joined, joined - _LEAST_PX2):
-            best, joined = np.vstack([way, known]), its
+            best, joined = np.concatenate([way, known]), its
     for side, step in zip(sides, steps, strict=True):
         left, at = _best_end(side, step, off, joined)
         cut = (step - at) * side.step
         if left < min(_BETTER * joined, joined - _LEAST_PX2) and cut > _LEAST_CUT * width:
-            best, joined = np.vstack([side.upto(at)[::-1], known]), left
+            best, joined = np.concatenate([side.upto(at)[::-1], known]), left
     return best
 
 

@@ -36,7 +36,7 @@ def within_ink(path: Path, points: FloatArray, half: FloatArray, width: float) -
     """
     curves = path.segments
     count = len(curves)
-    nodes = curves[:, 0] if path.closed else np.vstack([curves[:, 0], curves[-1:, 3]])
+    nodes = curves[:, 0] if path.closed else np.concatenate([curves[:, 0], curves[-1:, 3]])
     near = np.nonzero(rooms(half, np.ascontiguousarray(nodes)) < TOO_NEAR * width)[0]
     if not len(near):
         return path

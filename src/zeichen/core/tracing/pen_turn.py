@@ -75,7 +75,7 @@ class Side:
         """Return the points from the end of the run on to so many steps beyond it, that place the last."""
         k = max(0, min(math.floor(steps), len(self.onwards) - 2))
         place = self.onwards[k] + (steps - k) * (self.onwards[k + 1] - self.onwards[k])
-        return np.vstack([self.onwards[: k + 1 if steps > k else k], place])
+        return np.concatenate([self.onwards[: k + 1 if steps > k else k], place[None]])
 
     def heading(self, steps: float) -> FloatArray:
         """Return the unit direction in which the side goes so many steps beyond the run."""
@@ -136,11 +136,13 @@ class _Sides:
 
     def off(self, points: FloatArray) -> float:
         """Return how much the ink of a way between the sides differs from the picture's, px²."""
-        return self.window.off(np.vstack([self.come.run[-1:], points, self.go.run[-1:]]))
+        return self.window.off(np.concatenate([self.come.run[-1:], points, self.go.run[-1:]]))
 
     def between(self, s: float, t: float, middle: FloatArray | None = None) -> FloatArray:
         """Return the points along both sides so many steps beyond the runs, and some between those places."""
-        return np.vstack([self.come.upto(s), *([] if middle is None else [middle]), self.go.upto(t)[::-1]])
+        return np.concatenate(
+            [self.come.upto(s), *([] if middle is None else [middle]), self.go.upto(t)[::-1]]
+        )
 
 
 def turn_between(ink: FloatArray, one: FloatArray, other: FloatArray, width: float, drafted: Turn) -> Turn:

@@ -59,29 +59,35 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
             track = None if end is None else tracks[end]
             if track is None or len(track.points) == 0:
                 last = _to_first_corner(run, stroke)
-                run = np.vstack([_free_end(run[:last], ink, stroke.width), run[last:]])
+                run = np.concatenate([_free_end(run[:last], ink, stroke.width), run[last:]])
             else:
                 # It goes on as it was bending: a straight one at once, if it soon meets a line then, others where
                 # no rim is seen any more.
                 gone_on = (
                     _onwards(run, run[:0], stroke.width, ink) if _is_straight(run, stroke.width) else run[:0]
                 )
-                at, place = _meets(np.vstack([run[:1], gone_on]), number, side, stroke, drawn)
+                at, place = _meets(np.concatenate([run[:1], gone_on]), number, side, stroke, drawn)
                 if at < 0.0:
                     gone_on = _without_jump(run, track.leading)
-                    way = np.vstack([run[:1], gone_on, _onwards(run, gone_on, stroke.width, ink)])
+                    way = np.concatenate([run[:1], gone_on, _onwards(run, gone_on, stroke.width, ink)])
                     at, place = _meets(way, number, side, stroke, drawn)
                 if at < 0.0:
-                    way = np.vstack([run[:1], track.points])
+                    way = np.concatenate([run[:1], track.points])
                     at, place = _meets(way, number, side, stroke, drawn)
                 if at < 0.0:
                     # What ends here meets another that ends here.
                     own = loose.index(end) if end in loose else -1
-                    at, place = _first_touch(way, *_whole(onwards, own), _near(stroke))
+                    at, place = _first_touch(
+                        way, onwards.points, onwards.starts, onwards.closed, own, 0, 0, _near(stroke)
+                    )
                 if at >= 0.0:
                     # Where no rim was seen, the fit finds its own way to the end.
-                    gone_on = np.vstack([gone_on[: max(0, int(at) - 1)], place])
-                run = np.vstack([gone_on[::-1], run]) if len(gone_on) else _free_end(run, ink, stroke.width)
+                    gone_on = np.concatenate([gone_on[: max(0, int(at) - 1)], place[None]])
+                run = (
+                    np.concatenate([gone_on[::-1], run])
+                    if len(gone_on)
+                    else _free_end(run, ink, stroke.width)
+                )
                 if at >= 0.0:
                     reach = _BESIDE_END * stroke.width
                     near = _beside(drawn.points, drawn.starts, number, place[0], place[1], reach)
@@ -101,7 +107,7 @@ def _is_straight(run: FloatArray, width: float) -> bool:
 
 def _without_jump(run: FloatArray, gone_on: FloatArray) -> FloatArray:
     """Return points beyond a run's first without the last ones if they turn aside: they saw another line's rim."""
-    every = np.vstack([run[:2][::-1], gone_on])
+    every = np.concatenate([run[:2][::-1], gone_on])
     while len(every) > 2:
         before, last = every[-2] - every[-3], every[-1] - every[-2]
         if float(before @ last) > _STRAIGHT_ON * math.hypot(*before) * math.hypot(*last):
@@ -112,7 +118,7 @@ def _without_jump(run: FloatArray, gone_on: FloatArray) -> FloatArray:
 
 def _onwards(run: FloatArray, gone_on: FloatArray, width: float, ink: FloatArray) -> FloatArray:
     """Return how a run, whose first point is its end, goes on within the ink beyond where its rims were seen."""
-    known = np.vstack([run[: math.ceil(_KNOWN * width)][::-1], gone_on])
+    known = np.concatenate([run[: math.ceil(_KNOWN * width)][::-1], gone_on])
     if len(known) < _LEAST_KNOWN * width:
         return known[:0]
     points = Side(known, width).onwards[: math.ceil(_ONWARDS * width)]
@@ -141,7 +147,7 @@ def _to_first_corner(run: FloatArray, stroke: Stroke) -> int:
 
 def _lines(lines: list[tuple[FloatArray, bool]]) -> _Lines:
     starts = np.concatenate([[0], np.cumsum([len(points) for points, _ in lines])]).astype(np.int64)
-    points = np.vstack([points for points, _ in lines]) if lines else np.zeros((0, 2))
+    points = np.concatenate([points for points, _ in lines]) if lines else np.zeros((0, 2))
     return _Lines(np.ascontiguousarray(points), starts, np.array([closed for _, closed in lines], np.bool_))
 
 
@@ -169,35 +175,48 @@ def _near(stroke: Stroke) -> float:
     return max(_TOUCHING_PX, _TOUCHING * stroke.width)
 
 
-def _whole(lines: _Lines, without: int) -> tuple[FloatArray, AnyArray, AnyArray, BoolArray]:
-    """Return the points of lines, where each starts and ends, and which are closed; one of them without points."""
-    ends = lines.starts[1:].copy()
-    if without >= 0:
-        ends[without] = lines.starts[without]
-    return lines.points, lines.starts, ends, lines.closed
-
-
 def _meets(
     way: FloatArray, number: int, side: int, stroke: Stroke, drawn: _Lines
 ) -> tuple[float, FloatArray]:
     """Return how far along a way from one of a stroke's ends, and where, it meets a stroke; -1 if it does not."""
-    run = stroke.points if side == 0 else stroke.points[::-1]
-    length = bezier.lengths_along(run)
-    far = int(np.count_nonzero(length > _OWN_WAY * stroke.width))
-    points, starts, ends, closed = _whole(drawn, number)
-    starts = starts.copy()
-    if far > 1:
-        first, last = int(drawn.starts[number]), int(drawn.starts[number + 1])
-        starts[number], ends[number] = (last - far, last) if side == 0 else (first, first + far)
-    found: tuple[float, FloatArray] = _first_touch(way, points, starts, ends, closed, _near(stroke))
+    first, last = int(drawn.starts[number]), int(drawn.starts[number + 1])
+    own = _far_from_end(drawn.points, first, last, side == 0, _OWN_WAY * stroke.width)
+    found: tuple[float, FloatArray] = _first_touch(
+        way, drawn.points, drawn.starts, drawn.closed, number, *own, _near(stroke)
+    )
     return found
+
+
+@uncounted(cache=True)
+def _far_from_end(
+    points: FloatArray, first: int, last: int, from_start: bool, reach: float
+) -> tuple[int, int]:
+    """Return the first and behind the last of a line's points that are further than a reach along it from an end."""
+    away = 0.0
+    k = first if from_start else last - 1
+    step = 1 if from_start else -1
+    while away <= reach and first <= k + step < last:
+        away += norm(points[k + step, 0] - points[k, 0], points[k + step, 1] - points[k, 1])
+        k += step
+    if away <= reach:
+        return first, first
+    return (k, last) if from_start else (first, k + 1)
 
 
 @counted(cache=True)
 def _first_touch(
-    way: FloatArray, points: FloatArray, starts: AnyArray, ends: AnyArray, closed: BoolArray, near: float
+    way: FloatArray,
+    points: FloatArray,
+    starts: AnyArray,
+    closed: BoolArray,
+    own: int,
+    own_first: int,
+    own_last: int,
+    near: float,
 ) -> tuple[float, FloatArray]:
     """Return how far along a way, and where, it first touches one of some lines; -1 if it does not.
+
+    Of one of them, its own, only some points count; where each of them starts is given, and where the last ends.
 
     It touches a line where it crosses it, or where one of its points is near it: lines that merge gently come
     near long before they cross. Points of a way are a pixel apart.
@@ -212,8 +231,10 @@ def _first_touch(
             high[axis] = max(high[axis], way[i, axis] + near)
     best = -1.0
     place = np.zeros(2)
-    for line in range(len(ends)):
-        first, last = starts[line], ends[line]
+    for line in range(len(closed)):
+        first, last = starts[line], starts[line + 1]
+        if line == own:
+            first, last = own_first, own_last
         nearest = np.empty(0)
         for k in range(first, last):
             j = k + 1
@@ -266,13 +287,15 @@ def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
     base = max(0, min(int(np.searchsorted(away, 0.6 * width, side="right")) - 1, len(run) - 3))
     lead = np.ascontiguousarray(run[base : base + int(2.5 * width) + 4][::-1])
     track, _ = follow(ink, lead, width, 2.0 * width, 1.0 * width)
-    way = _leaving(np.vstack([run[base:][::-1], track]), max(_END * width, _END_PX))
+    way = _leaving(np.concatenate([run[base:][::-1], track]), max(_END * width, _END_PX))
     place = track[-1] if len(track) else run[base]
     # The last points are in the end's own roundness.
     solid = len(track) - int(0.5 * width)
     if solid > 0:
         place = track[solid]
-        way = _leaving(np.vstack([run[base:][::-1], track[: solid + 1]]), max(0.6 * _END * width, _END_PX))
+        way = _leaving(
+            np.concatenate([run[base:][::-1], track[: solid + 1]]), max(0.6 * _END * width, _END_PX)
+        )
     rim = rim_along(ink, float(place[0]), float(place[1]), float(way[0]), float(way[1]), 3.0 * width)
     if rim < 0:
         return run
@@ -285,9 +308,9 @@ def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:
     ]
     back = 0.0 if across > 0.85 * width and max(beside) < 0.5 else 0.5 * width
     tip = place + way * (rim - back)
-    kept = np.vstack([track[: max(solid, 0)][::-1], run[base:]])
+    kept = np.concatenate([track[: max(solid, 0)][::-1], run[base:]])
     behind = (kept - tip) @ way < -0.5
-    return np.vstack([tip, kept[int(np.argmax(behind)) :] if behind.any() else kept[-2:]])
+    return np.concatenate([tip[None], kept[int(np.argmax(behind)) :] if behind.any() else kept[-2:]])
 
 
 def _stub_end(run: FloatArray, gap: int, ink: FloatArray, width: float) -> FloatArray:
@@ -299,4 +322,4 @@ def _stub_end(run: FloatArray, gap: int, ink: FloatArray, width: float) -> Float
     place = run[0]
     rim = rim_along(ink, float(place[0]), float(place[1]), float(way[0]), float(way[1]), 3.0 * width)
     tip = place + way * (rim - 0.5 * width) if rim >= 0 else place
-    return np.vstack([tip, run[gap + 1 :]])
+    return np.concatenate([tip[None], run[gap + 1 :]])

@@ -54,39 +54,36 @@ def middles(
     # How far each point went in the round before: where none around it stirred much, it has arrived.
     shifts = np.full(n, np.inf)
     around = math.ceil(smooth)
+    # How far it is from each point to the next.
+    ahead = np.empty(n)
     for _ in range(rounds):
         moved = at.copy()
         last_shifts = shifts.copy()
         for k in range(n):
-            stirred = False
-            for j in range(k - around, k + around + 1):
-                if closed:
-                    j %= n
-                elif j < 0 or j >= n:
-                    continue
-                stirred = stirred or last_shifts[j] > _STILL_PX
-            if not stirred:
+            j = k + 1 if k + 1 < n else 0
+            ahead[k] = norm(at[j, 0] - at[k, 0], at[j, 1] - at[k, 1])
+        for k in range(n):
+            if not _stirs(last_shifts, k, around, closed):
                 continue
             shifts[k] = 0.0
             tx = ty = 0.0
             ax, ay = at[k, 0], at[k, 1]
             for side in (-1, 1):
                 run = 0.0
-                x0, y0 = ax, ay
                 sx = sy = 0.0
                 count = 0
-                for step in range(1, n):
-                    j = k + side * step
-                    if closed:
-                        j %= n
-                    elif j < 0 or j >= n:
-                        break
-                    run += norm(at[j, 0] - x0, at[j, 1] - y0)
-                    x0, y0 = at[j, 0], at[j, 1]
+                j = k
+                for _ in range(1, n):
+                    j += side
+                    if j < 0 or j >= n:
+                        if not closed:
+                            break
+                        j -= side * n
+                    run += ahead[j if side < 0 else j - 1]
                     if run > smooth and count > 0:
                         break
-                    sx += x0 - ax
-                    sy += y0 - ay
+                    sx += at[j, 0] - ax
+                    sy += at[j, 1] - ay
                     count += 1
                 if count:
                     tx += side * sx / count
@@ -126,6 +123,18 @@ def middles(
                 widths[k] = mass
         at = moved
     return at, widths, good
+
+
+@uncounted
+def _stirs(shifts: FloatArray, k: int, around: int, closed: bool) -> bool:
+    """Return whether one of the points around a point still moves much."""
+    n = len(shifts)
+    for j in range(k - around, k + around + 1):
+        if (j < 0 or j >= n) and not closed:
+            continue
+        if shifts[j % n if j < 0 or j >= n else j] > _STILL_PX:
+            return True
+    return False
 
 
 @uncounted(cache=True)
