@@ -10,10 +10,13 @@ from zeichen.core.tracing.knots import Run
 from zeichen.core.tracing.landing import LANDING, landing, leading, nearest
 from zeichen.core.tracing.pen_turn import Corner, Turn, turn_between
 from zeichen.core.tracing.stroke_middle import rim_along
+from zeichen.core.tracing.three_ends import pair_of_three
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # What a pair may cost at most: see landing.
 _DEAREST = 3.5
+# A dearer one is doubted where ink can tell of another.
+_DOUBTFUL = 1.5
 # At an end-to-end joint a pen turns by any angle; elsewhere by no more than this.
 _BENT_DEG = 80.0
 # Turning sharper than this where two tracks meet is a corner.
@@ -215,6 +218,7 @@ def _pairs(
     options.sort(key=lambda option: option[0])
     taken: set[End] = set()
     pairs = []
+    smooth = [cost for cost, _, _, _ in options]
     for _, one, other, middle in options:
         if one not in taken and other not in taken:
             taken |= {one, other}
@@ -234,7 +238,18 @@ def _pairs(
         bend, k, j = min(bends)
         if bend < _BENT_DEG:
             pairs.append(_corner(left[k], left[j], runs, tracks, knot, ink))
+    if len(ends) == 3 and (not smooth or smooth[0] > _DOUBTFUL):
+        pairs = _as_ink_tells(ends, pairs, runs, ink)
     return pairs
+
+
+def _as_ink_tells(ends: list[End], pairs: list[_Joint], runs: list[Run], ink: FloatArray) -> list[_Joint]:
+    """Return which two of three ends are one stroke: the drafted pair unless the ink tells of another."""
+    leads = [np.ascontiguousarray(runs[end[0]].towards(end[1])) for end in ends]
+    width = min(runs[end[0]].width for end in ends)
+    drafted = [(ends.index(joint.one), ends.index(joint.other), joint.turn) for joint in pairs]
+    found = pair_of_three(ink, leads, width, drafted[0] if drafted else None)
+    return [] if found is None else [_Joint(ends[found[0]], ends[found[1]], found[2])]
 
 
 def _landing(one: End, other: End, runs: list[Run], tracks: dict[End, Track]) -> tuple[float, FloatArray]:

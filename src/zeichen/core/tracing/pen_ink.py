@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import FAST_SUMS, counted, uncounted
 from zeichen.core.values import FloatArray
 
 # Pixels are looked at so far apart, widths.
@@ -46,17 +46,18 @@ class InkWindow:
         return found
 
 
-@uncounted(cache=True)
+@counted(cache=True)
 def _bring_near(away: FloatArray, way: FloatArray, left: float, top: float, every: float) -> None:
     """Make distances of pixels from ways those from one more, where that is nearer."""
+    pieces, count = _pieces(way)
     for row in range(away.shape[0]):
         for column in range(away.shape[1]):
-            off = _from_way(way, left + column * every, top + row * every)
+            off = math.sqrt(_square_off(pieces, count, left + column * every, top + row * every))
             if off < away[row, column]:
                 away[row, column] = off
 
 
-@uncounted(cache=True)
+@counted(cache=True)
 def _mismatch(
     ink: FloatArray,
     away: FloatArray,
@@ -67,29 +68,45 @@ def _mismatch(
     every: float,
 ) -> float:
     total = 0.0
+    pieces, count = _pieces(way)
     for row in range(ink.shape[0]):
         for column in range(ink.shape[1]):
             off = away[row, column]
             # Deep in the ink of what is there anyhow nothing changes.
             if off > 0.5 * width - 0.5:
-                off = min(off, _from_way(way, left + column * every, top + row * every))
+                off = min(
+                    off, math.sqrt(_square_off(pieces, count, left + column * every, top + row * every))
+                )
             pen = min(1.0, max(0.0, 0.5 + 0.5 * width - off))
             short = ink[row, column] - pen
             total += short * short
     return total * every * every
 
 
-@uncounted
-def _from_way(way: FloatArray, x: float, y: float) -> float:
-    """Return how far a place is from a polyline."""
-    least = np.inf
+@counted
+def _pieces(way: FloatArray) -> tuple[FloatArray, int]:
+    """Return the pieces of a polyline, of nan none, in rows: start, change, one by the square of its length."""
+    pieces = np.empty((5, len(way)))
+    count = 0
     for k in range(len(way) - 1):
         dx, dy = way[k + 1, 0] - way[k, 0], way[k + 1, 1] - way[k, 1]
-        px, py = x - way[k, 0], y - way[k, 1]
         square = dx * dx + dy * dy
         if math.isnan(square):
             continue
-        t = min(1.0, max(0.0, (px * dx + py * dy) / square)) if square > 0.0 else 0.0
+        pieces[0, count], pieces[1, count], pieces[2, count], pieces[3, count] = way[k, 0], way[k, 1], dx, dy
+        pieces[4, count] = 1.0 / square if square > 0.0 else 0.0
+        count += 1
+    return pieces, count
+
+
+@uncounted(fastmath=FAST_SUMS | {"nnan"})
+def _square_off(pieces: FloatArray, count: int, x: float, y: float) -> float:
+    """Return the square of a place's distance from the nearest of some pieces."""
+    least = 1e300
+    for k in range(count):
+        px, py = x - pieces[0, k], y - pieces[1, k]
+        dx, dy = pieces[2, k], pieces[3, k]
+        t = min(1.0, max(0.0, (px * dx + py * dy) * pieces[4, k]))
         px, py = px - t * dx, py - t * dy
         least = min(least, px * px + py * py)
-    return math.sqrt(least)
+    return least

@@ -67,7 +67,7 @@ class Side:
 
     def __init__(self, run: FloatArray, width: float, *, straight: bool = False) -> None:
         run = np.ascontiguousarray(run)
-        self.step = max(1.0, _STEP * width)
+        self.width, self.step = width, max(1.0, _STEP * width)
         self.run = run[-math.ceil(_SIDE * width) :][:: -round(3 * self.step)][::-1]
         self.onwards: FloatArray = _onwards(run, width, self.step, straight)
 
@@ -123,8 +123,10 @@ def _onwards(run: FloatArray, width: float, step: float, straight: bool) -> Floa
 class _Sides:
     """Both sides of a turn, and the part of the picture it is in."""
 
-    def __init__(self, ink: FloatArray, one: FloatArray, other: FloatArray, width: float) -> None:
-        self.ink, self.width = ink, width
+    def __init__(
+        self, ink: FloatArray, one: FloatArray, other: FloatArray, width: float, others: list[FloatArray]
+    ) -> None:
+        self.ink, self.width, self.others = ink, width, others
         self.come, self.go = Side(one, width), Side(other, width)
         self.step = self.come.step
 
@@ -132,7 +134,7 @@ class _Sides:
         """Set the window: what is near to the ends of both sides and some places."""
         every = np.vstack([self.come.onwards[0], self.go.onwards[0], *places])
         low, high = every.min(axis=0) - _AROUND * self.width, every.max(axis=0) + _AROUND * self.width
-        self.window = InkWindow(self.ink, self.width, low, high, [self.come.run, self.go.run])
+        self.window = InkWindow(self.ink, self.width, low, high, [self.come.run, self.go.run, *self.others])
 
     def off(self, points: FloatArray) -> float:
         """Return how much the ink of a way between the sides differs from the picture's, px²."""
@@ -145,7 +147,14 @@ class _Sides:
         )
 
 
-def turn_between(ink: FloatArray, one: FloatArray, other: FloatArray, width: float, drafted: Turn) -> Turn:
+def turn_between(
+    ink: FloatArray,
+    one: FloatArray,
+    other: FloatArray,
+    width: float,
+    drafted: Turn,
+    others: list[FloatArray] | None = None,
+) -> Turn:
     """Return the turn between two ends of a line that leaves the picture's ink: the drafted one if none is better.
 
     Parameters
@@ -158,14 +167,16 @@ def turn_between(ink: FloatArray, one: FloatArray, other: FloatArray, width: flo
         Of the line.
     drafted : Turn
         From the first end to the second.
+    others : list of (n, 2) float arrays, px
+        Other lines that are near.
     """
-    if min(len(one), len(other)) < max(_LEAST_POINTS, _STUB * width):
+    if not (told_apart(one, width) and told_apart(other, width)):
         return drafted
-    sides = _Sides(ink, one, other, width)
-    met = _where_sides_meet(sides)
+    sides = _Sides(ink, one, other, width, others or [])
+    met = where_sides_meet(sides.come, sides.go)
     sides.look_at(*drafted.points, *([] if met is None else [sides.come.upto(met[0])[-1]]))
     best, off = drafted, sides.off(drafted.points[:: round(sides.step)])
-    right = _RIGHT_PX2 + _RIGHT * width * width
+    right = right_px2(width)
     if met is not None:
         points = sides.between(*met)
         place = sides.come.upto(met[0])[-1]
@@ -188,18 +199,28 @@ def turn_between(ink: FloatArray, one: FloatArray, other: FloatArray, width: flo
     return best
 
 
-def _where_sides_meet(sides: _Sides) -> tuple[float, float] | None:
-    """Return after how many steps beyond each run the sides first cross; None if that is nowhere near."""
-    a, b = sides.come.onwards, sides.go.onwards
+def told_apart(lead: FloatArray, width: float) -> bool:
+    """Return whether a run of points is long enough to tell where its line comes from."""
+    return len(lead) >= max(_LEAST_POINTS, _STUB * width)
+
+
+def right_px2(width: float) -> float:
+    """Return by how much the rims of a way that is right differ from the picture's, px²."""
+    return _RIGHT_PX2 + _RIGHT * width * width
+
+
+def where_sides_meet(come: Side, go: Side) -> tuple[float, float] | None:
+    """Return after how many steps beyond each run two sides first cross; None if that is nowhere near."""
+    a, b, step = come.onwards, go.onwards, come.step
     way_a, way_b = a[1:] - a[:-1], b[1:] - b[:-1]
     apart = b[None, :-1] - a[:-1, None]
     cross = way_a[:, None, 0] * way_b[None, :, 1] - way_a[:, None, 1] * way_b[None, :, 0]
-    safe = np.where(np.abs(cross) < _PARALLEL * sides.step**2, np.inf, cross)
+    safe = np.where(np.abs(cross) < _PARALLEL * step**2, np.inf, cross)
     s = (apart[..., 0] * way_b[None, :, 1] - apart[..., 1] * way_b[None, :, 0]) / safe
     t = (apart[..., 0] * way_a[:, None, 1] - apart[..., 1] * way_a[:, None, 0]) / safe
     # A corner may lie a little behind where a run ends.
     low_s, low_t = np.zeros(len(way_a)), np.zeros(len(way_b))
-    low_s[0] = low_t[0] = _BACK * sides.width / sides.step
+    low_s[0] = low_t[0] = _BACK * come.width / step
     found = np.isfinite(safe) & (s >= low_s[:, None]) & (s < 1.0) & (t >= low_t[None]) & (t < 1.0)
     if not found.any():
         return None

@@ -14,6 +14,7 @@ from zeichen.core.tracing.local import end_way
 from zeichen.core.tracing.meetings import End, Stroke, Track
 from zeichen.core.tracing.pen_turn import Side
 from zeichen.core.tracing.stroke_middle import ink_across, ink_at, rim_along
+from zeichen.core.tracing.way_in import bends_less
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Lines this near to each other (px, widths) touch.
@@ -61,40 +62,62 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
                 last = _to_first_corner(run, stroke)
                 run = np.concatenate([_free_end(run[:last], ink, stroke.width), run[last:]])
             else:
-                # It goes on as it was bending: a straight one at once, if it soon meets a line then, others where
-                # no rim is seen any more.
-                gone_on = (
-                    _onwards(run, run[:0], stroke.width, ink) if _is_straight(run, stroke.width) else run[:0]
-                )
-                at, place = _meets(np.concatenate([run[:1], gone_on]), number, side, stroke, drawn)
-                if at < 0.0:
-                    gone_on = _without_jump(run, track.leading)
-                    way = np.concatenate([run[:1], gone_on, _onwards(run, gone_on, stroke.width, ink)])
-                    at, place = _meets(way, number, side, stroke, drawn)
-                if at < 0.0:
-                    way = np.concatenate([run[:1], track.points])
-                    at, place = _meets(way, number, side, stroke, drawn)
-                if at < 0.0:
-                    # What ends here meets another that ends here.
-                    own = loose.index(end) if end in loose else -1
-                    at, place = _first_touch(
-                        way, onwards.points, onwards.starts, onwards.closed, own, 0, 0, _near(stroke)
-                    )
-                if at >= 0.0:
-                    # Where no rim was seen, the fit finds its own way to the end.
-                    gone_on = np.concatenate([gone_on[: max(0, int(at) - 1)], place[None]])
-                run = (
-                    np.concatenate([gone_on[::-1], run])
-                    if len(gone_on)
-                    else _free_end(run, ink, stroke.width)
-                )
-                if at >= 0.0:
-                    reach = _BESIDE_END * stroke.width
-                    near = _beside(drawn.points, drawn.starts, number, place[0], place[1], reach)
-                    run = ended_before(run, near, ink, stroke.width)
+                own = loose.index(end) if end in loose else -1
+                run = _ended_on_another(run, track, ink, number, side, stroke, drawn, onwards, own)
             points = run if side == 0 else run[::-1]
         out.append(replace(stroke, points=points))
     return out
+
+
+def _ended_on_another(
+    run: FloatArray,
+    track: Track,
+    ink: FloatArray,
+    number: int,
+    side: int,
+    stroke: Stroke,
+    drawn: _Lines,
+    onwards: _Lines,
+    own: int,
+) -> FloatArray:
+    """Return a run of a stroke, whose first point is where its line came into a knot, up to the stroke it meets there.
+
+    onwards: how all those go on that end at knots; own: which of them is its own, -1 if none is.
+    """
+    # It goes on as it was bending: a straight one at once, if it soon meets a line then, others where no rim is seen
+    # any more.
+    width = stroke.width
+    plain = _onwards(run, run[:0], width, ink)
+    its_at, its_place = _meets(np.concatenate([run[:1], plain]), number, side, stroke, drawn)
+    gone_on, at, place = plain, its_at, its_place
+    straight = _is_straight(run, width)
+    if not straight or at < 0.0:
+        gone_on = _without_jump(run, track.leading)
+        way = np.concatenate([run[:1], gone_on, _onwards(run, gone_on, width, ink)])
+        at, place = _meets(way, number, side, stroke, drawn)
+        if at < 0.0:
+            way = np.concatenate([run[:1], track.points])
+            at, place = _meets(way, number, side, stroke, drawn)
+        if at < 0.0:
+            # What ends here meets another that ends here.
+            at, place = _first_touch(
+                way, onwards.points, onwards.starts, onwards.closed, own, 0, 0, _near(stroke)
+            )
+    if at < 0.0:
+        return np.concatenate([gone_on[::-1], run]) if len(gone_on) else _free_end(run, ink, width)
+    # Where no rim was seen, the fit finds its own way to the end.
+    gone_on = _up_to(gone_on, at, place)
+    near = _beside(drawn.points, drawn.starts, number, place[0], place[1], _BESIDE_END * width)
+    if not straight and its_at >= 0.0:
+        plain = _up_to(plain, its_at, its_place)
+        if bends_less(run, gone_on, plain, near, ink, width):
+            gone_on = plain
+    return ended_before(np.concatenate([gone_on[::-1], run]), near, ink, width)
+
+
+def _up_to(way: FloatArray, at: float, place: FloatArray) -> FloatArray:
+    """Return the points of a way, which begin a pixel beyond its start, up to a place so far along it."""
+    return np.concatenate([way[: max(0, int(at) - 1)], place[None]])
 
 
 def _is_straight(run: FloatArray, width: float) -> bool:
