@@ -339,3 +339,25 @@ def test_four_areas_that_meet_in_one_place_have_a_corner_each_there(middle, turn
     together = shapely.union_all(areas)
     assert sum(area.area for area in areas) == pytest.approx(together.area, abs=1e-5)
     assert shapely.Polygon(shapely.get_parts(together)[0].exterior).area - together.area < 1e-5
+
+
+def test_a_small_star_in_a_soft_picture_keeps_its_tips():
+    """Its corners, so near to each other, are no noise, for which curves would be allowed to be off by pixels."""
+    turn = np.pi * (np.arange(10) / 5 - 0.5)
+    radius = np.where(np.arange(10) % 2, 9.0, 19.0)
+    tips = np.array([60.2, 70.4]) + radius[:, None] * np.column_stack([np.cos(turn), np.sin(turn)])
+
+    def draw(canvas, s):
+        outline = [np.round(tips * s * 256).astype(np.int32)]
+        cv2.fillPoly(canvas, outline, (251, 234, 43), cv2.LINE_8, 8)
+        cv2.polylines(canvas, outline, True, (251, 234, 43), 4 * s, cv2.LINE_8, 8)
+        # Kept apart by a rim of its own: borders that end on others are open runs.
+        cv2.rectangle(canvas, (40 * s, 80 * s), (80 * s, 115 * s), GREEN, -1)
+
+    small = cv2.resize(painted(draw, 128).rgb, (256, 256), interpolation=cv2.INTER_CUBIC).astype(float)
+    noisy = small + np.random.default_rng(4).normal(0.0, 4.0, small.shape)
+    traced = flats(Picture(np.clip(np.round(noisy), 0, 255).astype(np.uint8)), colours=2)
+    star = next(shape for shape in traced.drawing.shapes if shape.fill.startswith("#f"))
+    points = np.vstack([bezier.flatten(path.segments, tolerance=0.01) for path in star.paths])
+    drawn = shapely.Polygon(2.0 * tips).buffer(4.0).difference(shapely.box(80, 160, 160, 230))
+    assert shapely.distance(shapely.points(points), drawn.exterior).max() < 1.0

@@ -13,10 +13,11 @@ from zeichen.core.geometry.nearest import nearest_on
 from zeichen.core.tracing import through
 from zeichen.core.tracing.chain import Chain
 from zeichen.core.tracing.curve_fit import fit_chain, fit_open
-from zeichen.core.tracing.edge_points import Edges, noise_along
+from zeichen.core.tracing.edge_points import Edges
 from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.junctions import Junctions, find_junctions, is_within
 from zeichen.core.tracing.planar_map import PlanarMap
+from zeichen.core.tracing.point_noise import noise_along
 from zeichen.core.tracing.sound_fit import astray, call_back, following_points
 from zeichen.core.tracing.through import Course
 from zeichen.core.tracing.tips import settle_local_tips

@@ -33,13 +33,8 @@ _TRIES = 3
 _GLANCES, _USUAL_BLUR = 2, 1
 # Between those tried it is told to this step, px; between the least of them it makes no difference.
 _BLUR_STEP_PX, _LEAST_REFINED = 0.02, 4
-# Errors that neighbours share weigh more than their size says.
-_SHARED_ERROR = 2.0
-_MOST_SHARED = 1.9
 # A point that would move further than this is not on a plain edge; it stays.
 _FURTHEST_PX = 0.8
-# Points further than this from the parabola through their neighbours lie at a corner.
-_CORNER_OFF_PX = 0.35
 # As soft as edges are taken for that no blur explains, px.
 _USUAL_BLUR_PX = 0.65
 # Points that leave more, so many of a contour, may lie between other tones than the picture's two.
@@ -260,24 +255,6 @@ class Edges:
         """Return the typical error of a point, from how far each lies off those around it, px."""
         some = np.arange(0, len(points), max(1, len(points) // _NOISE_PROBES))
         return 1.6 * value_below(np.abs(normals(points, self.starts, self.closed, 4.0, some)[2]), 0.5)
-
-
-def noise_along(points: FloatArray, *, closed: bool) -> float:
-    """Return the typical error of a point of one run, px: neighbours may share their error over some pixels.
-
-    Lossy compression moves whole stretches of an edge alike. A window of twice the usual size sees that,
-    but takes tight bends for noise; so no more than a few times the usual estimate is believed. Edges along
-    the rows of pixels are often exact where slanted ones are not: the worse part counts, but corners do not.
-    """
-    starts, loop = np.array([0, len(points)]), np.array([closed])
-    every = np.arange(len(points))
-    near, far = (np.abs(normals(points, starts, loop, window, every)[2]) for window in (4.0, 8.0))
-    near, far = (off[off < _CORNER_OFF_PX] for off in (near, far))
-    if not len(near) or not len(far):
-        return 0.0
-    typical, wide = (value_below(off, 0.8) for off in (near, far))
-    shared = min(max(wide / max(typical, 1e-9), 1.0), _MOST_SHARED)
-    return _SHARED_ERROR * shared * 0.84 * min(wide, 3.0 * typical)
 
 
 def _doubtful(left: FloatArray, starts: AnyArray) -> AnyArray:
