@@ -341,10 +341,11 @@ def test_four_areas_that_meet_in_one_place_have_a_corner_each_there(middle, turn
     assert shapely.Polygon(shapely.get_parts(together)[0].exterior).area - together.area < 1e-5
 
 
-def test_a_small_star_in_a_soft_picture_keeps_its_tips():
+@pytest.mark.parametrize("outer", [15.0, 24.0])
+def test_a_small_star_in_a_soft_picture_keeps_its_tips(outer):
     """Its corners, so near to each other, are no noise, for which curves would be allowed to be off by pixels."""
     turn = np.pi * (np.arange(10) / 5 - 0.5)
-    radius = np.where(np.arange(10) % 2, 9.0, 19.0)
+    radius = np.where(np.arange(10) % 2, 0.47 * outer, outer)
     tips = np.array([60.2, 70.4]) + radius[:, None] * np.column_stack([np.cos(turn), np.sin(turn)])
 
     def draw(canvas, s):

@@ -14,7 +14,7 @@ _MOST_SHARED = 1.9
 # A run bends where chords of so many points turn by more (tangent), and tells nothing so many points beside that.
 _BEND_PACE, _BEND, _BESIDE_BEND = 4, math.tan(math.radians(20.0)), 8
 # Points err by no more than so many times what those tell, and this, px, for which no wider tolerance is needed.
-_BEYOND_PLAIN, _BEYOND_PLAIN_PX = 2.5, 0.05
+_BEYOND_PLAIN, _BEYOND_PLAIN_PX = 2.5, 0.06
 # At least so many points, and such a share of them, must tell.
 _LEAST_PLAIN, _LEAST_SHARE = 10, 0.15
 # Points further than this from the parabola through their neighbours lie at a corner.
@@ -35,10 +35,10 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
     plain = far_from_bends(points, closed, _BEND_PACE, _BEND, _BESIDE_BEND)
     if plain.sum() < max(_LEAST_PLAIN, _LEAST_SHARE * len(points)):
         # Bends all along: what is seen from close by is all there is.
-        most = _SHARED_ERROR * 0.84 * value_below(np.minimum(near, _CORNER_OFF_PX), 0.5)
+        most = _SHARED_ERROR * 0.84 * value_below(near, 0.5)
     else:
-        most = _shared_error(near[plain], far[plain])
-    return min(_shared_error(near, far), _BEYOND_PLAIN * most + _BEYOND_PLAIN_PX)
+        most = _BEYOND_PLAIN * _shared_error(near[plain], far[plain])
+    return min(_shared_error(near, far), most + _BEYOND_PLAIN_PX)
 
 
 def _shared_error(near: FloatArray, far: FloatArray) -> float:
