@@ -11,7 +11,7 @@ from shapely.geometry import LinearRing, LineString
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
-from zeichen.core.geometry.meeting import crossing_pairs, meeting_segments
+from zeichen.core.geometry.meeting import _goes_one_way, _stretches, crossing_pairs, meeting_segments
 
 
 def line(*points, closed=False):
@@ -94,3 +94,28 @@ def test_a_ring_open_by_its_last_digit_does_not_cross_itself(gap):
 
 def test_a_run_back_over_its_own_line_is_a_meeting():
     assert 0 in meeting_segments([line((0, 0), (10, 0), (4, 0), (4, 5), closed=True)], tolerance=0.01)
+
+
+@given(st.integers(0, 2**32 - 1), st.integers(2, 40), st.floats(0.0, 1.2))
+def test_what_never_turns_back_meets_itself_nowhere(seed, count, loose):
+    turns = np.random.default_rng(seed).uniform(-loose, loose, count)
+    steps = np.column_stack([np.cos(np.cumsum(turns)), np.sin(np.cumsum(turns))])
+    run = np.vstack([np.zeros((1, 2)), np.cumsum(steps, axis=0)])
+    start, end = run[:-1].copy(), run[1:].copy()
+    goes = _goes_one_way(start, end, 0, count)
+    assert goes == bool((steps @ run[-1] > 0.0).all())
+    assert not goes or LineString(run).is_simple
+
+
+@given(st.lists(st.integers(1, 50), min_size=1, max_size=6), st.integers(0, 1000))
+def test_stretches_hold_each_piece_once_and_only_those_of_one_segment(counts, seed):
+    owner = np.repeat(np.arange(len(counts)), counts)
+    run = np.cumsum(np.random.default_rng(seed).normal(0, 2, (len(owner) + 1, 2)), axis=0)
+    start, end = run[:-1].copy(), run[1:].copy()
+    first, low, high = _stretches(start, end, owner)
+    assert first[0] == 0 and first[-1] == len(owner) and (np.diff(first) > 0).all()
+    for k in range(len(low)):
+        some = slice(first[k], first[k + 1])
+        assert len(set(owner[some])) == 1 and first[k + 1] - first[k] <= 16
+        both = np.vstack([start[some], end[some]])
+        assert (low[k] == both.min(axis=0)).all() and (high[k] == both.max(axis=0)).all()

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from samples import disc_mask, picture_of
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.raster import Picture, edge_level, otsu_level
-from zeichen.core.raster.levels import ink_and_paper
+from zeichen.core.raster.levels import _median, ink_and_paper
 
 
 @given(st.integers(0, 90), st.integers(150, 255), st.integers(1, 60))
@@ -60,3 +60,12 @@ def test_some_of_the_rows_tell_the_two_tones_as_well_as_all(seed, ink, paper):
     flat = np.full((40, 9000), paper, np.uint8)
     flat[17] = ink
     assert ink_and_paper(flat) == (ink, paper)
+
+
+@given(st.lists(st.integers(0, 255), min_size=1, max_size=60), st.integers(0, 200))
+def test_the_middle_value_is_the_lower_median_of_those_counted(values, first):
+    counted = [value for value in values if value >= first]
+    if not counted:
+        return
+    counts = np.bincount(values, minlength=256).astype(float)
+    assert _median(counts, first, 256) == sorted(counted)[(len(counted) - 1) // 2]

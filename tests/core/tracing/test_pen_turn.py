@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from samples import pen
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing import Method, TraceSettings, trace
-from zeichen.core.tracing.pen_ink import InkWindow
+from zeichen.core.tracing.pen_ink import InkWindow, _bring_near
 from zeichen.core.tracing.pen_turn import Side, Turn, turn_between
 
 WIDTH = 12.0
@@ -138,3 +138,24 @@ def test_a_line_round_a_corner_is_drawn_round_it(turn_deg, widths):
         shapely.segmentize(drawn, 0.25), shapely.segmentize(shapely.LineString(true), 0.25)
     )
     assert off < 0.6 and len(path.segments) <= 4
+
+
+@given(st.integers(0, 10_000), st.integers(2, 9), st.booleans())
+def test_pixels_are_as_far_from_ways_as_shapely_says(seed, count, gap):
+    """A gap in a way is no line, and points that fall together are one."""
+    rng = np.random.default_rng(seed)
+    way = rng.uniform(0, 30, (count, 2))
+    way = np.vstack([way, way[-1:], rng.uniform(0, 30, (2, 2))])
+    parts = [way]
+    if gap:
+        parts = [way[:-2], way[-2:]]
+        way = np.vstack([way[:-2], np.full((1, 2), np.nan), way[-2:]])
+    away = np.full((10, 12), np.inf)
+    _bring_near(away, way, 1.5, 2.5, 3.0)
+    y, x = np.mgrid[0:10, 0:12]
+    places = shapely.points(1.5 + 3.0 * x, 2.5 + 3.0 * y)
+    wanted = np.min([shapely.distance(places, shapely.LineString(part)) for part in parts], axis=0)
+    assert away == pytest.approx(wanted, abs=1e-9)
+    # Others that are further away change nothing.
+    _bring_near(away, way + 1000.0, 1.5, 2.5, 3.0)
+    assert away == pytest.approx(wanted, abs=1e-9)

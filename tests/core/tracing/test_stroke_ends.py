@@ -16,7 +16,7 @@ from zeichen.core.tracing import Method, TraceSettings, trace
 from zeichen.core.tracing.knots import _between_knots, _inside
 from zeichen.core.tracing.landing import _turning, nearest
 from zeichen.core.tracing.skeleton import length_of, middles_of
-from zeichen.core.tracing.stroke_ends import _first_touch
+from zeichen.core.tracing.stroke_ends import _far_from_end, _first_touch
 
 # Sixteenths of a pixel: shapely divides by zero on segments of 1e-170 px, which no picture has.
 coordinates = st.integers(0, 960).map(lambda sixteenths: sixteenths / 16)
@@ -182,3 +182,25 @@ def test_a_straight_line_that_runs_into_another_is_straight_to_its_end(slant_deg
     branch = min(paths, key=lambda path: path.segments[:, :, 0].min())
     run = bezier.flatten(branch.segments, tolerance=0.01)
     assert len(branch.segments) == 1 and np.abs(run[:, 1] - 100.6).max() < 0.2
+
+
+@given(st.integers(0, 1000), st.integers(1, 30), st.floats(0.0, 40.0), st.booleans())
+def test_what_is_far_from_an_end_is_further_along_the_line_than_that(seed, count, reach, from_start):
+    points = np.random.default_rng(seed).normal(0, 3, (count + 4, 2)).cumsum(axis=0)
+    first, last = 2, count + 2
+    line = points[first:last] if from_start else points[first:last][::-1]
+    far = bezier.lengths_along(line) > reach
+    begin, end = _far_from_end(points, first, last, from_start, reach)
+    assert end - begin == far.sum()
+    if far.any():
+        assert (end == last) if from_start else (begin == first)
+
+
+def test_of_its_own_line_a_way_touches_only_what_is_far_from_its_end():
+    loop = walked([(0, 0), (20, 0), (20, 10), (3, 10), (3, -5)])
+    way = walked([(0, 0), (6, 0)])
+    starts, closed = np.array([0, len(loop)]), np.array([False])
+    # Its beginning lies on the way; the loop's end crosses it.
+    at, place = _first_touch(way, loop, starts, closed, 0, 30, len(loop), NEAR_PX)
+    assert at == pytest.approx(3.0, abs=NEAR_PX) and place == pytest.approx([3, 0], abs=NEAR_PX)
+    assert _first_touch(way, loop, starts, closed, 0, 0, 0, NEAR_PX)[0] == -1.0
