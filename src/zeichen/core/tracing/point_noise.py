@@ -13,8 +13,8 @@ _SHARED_ERROR = 2.0
 _MOST_SHARED = 1.9
 # A run bends where chords of so many points turn by more (tangent), and tells nothing so many points beside that.
 _BEND_PACE, _BEND, _BESIDE_BEND = 4, math.tan(math.radians(20.0)), 8
-# Points err by no more than so many times what those tell, and this, px, for which no wider tolerance is needed.
-_BEYOND_PLAIN, _BEYOND_PLAIN_PX = 2.5, 0.06
+# Points err by no more than so many times what those tell, and this, px: thin gaps beside a border move them so far.
+_BEYOND_PLAIN, _BEYOND_PLAIN_PX = 2.5, 0.1
 # At least so many points, and such a share of them, must tell.
 _LEAST_PLAIN, _LEAST_SHARE = 10, 0.15
 # Points further than this from the parabola through their neighbours lie at a corner.
