@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from zeichen.core.tracing.point_noise import far_from_bends, noise_along
+from zeichen.core.tracing.boundary_ways import from_bends
+from zeichen.core.tracing.point_noise import noise_along
 
 
 def star(tips: int, inner: float, outer: float) -> np.ndarray:
@@ -58,9 +59,9 @@ def test_bends_are_no_noise(radius):
 def test_what_lies_beside_a_bend_tells_nothing():
     half = np.arange(0.0, 40.0)
     points = np.concatenate([np.column_stack([half, 0 * half]), np.column_stack([0 * half + 40.0, half])])
-    plain = far_from_bends(points, False, 4, math.tan(math.radians(20.0)), 8)
+    plain = from_bends(points, False, 4, math.tan(math.radians(20.0))) > 8
     # The corner is the 41st point; chords of four points reach it from three points away.
     assert plain[: 40 - 8 - 3].all() and not plain[40 - 8 : 40 + 8].any() and plain[40 + 8 + 4 :].all()
     # Of a loop, what lies before its start counts, too.
     turned = np.roll(points, 40, axis=0)
-    assert not far_from_bends(turned, True, 4, math.tan(math.radians(20.0)), 8)[-8:].any()
+    assert not (from_bends(turned, True, 4, math.tan(math.radians(20.0))) > 8)[-8:].any()

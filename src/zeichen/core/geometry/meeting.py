@@ -1,6 +1,7 @@
 """Where curves cross or touch each other or themselves, found on their polylines through a grid."""
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
@@ -137,6 +138,17 @@ def _meet(
     return run[bad], owner[bad]
 
 
+class _Runs(NamedTuple):
+    """Pieces of runs: their ends (n, 2), whose each is, which runs close, which pieces begin one and end one."""
+
+    start: FloatArray
+    end: FloatArray
+    run: AnyArray
+    closed: BoolArray
+    head: BoolArray
+    tail: BoolArray
+
+
 @counted
 def _meeting(
     start: FloatArray, end: FloatArray, owner: AnyArray, run: AnyArray, closed: BoolArray
@@ -152,12 +164,13 @@ def _meeting(
     for k in range(n):
         head[k] = k == 0 or run[k] != run[k - 1]
         tail[k] = k == n - 1 or run[k + 1] != run[k]
+    runs = _Runs(start, end, run, closed, head, tail)
     first, low, high = _stretches(start, end, owner)
     corner, cell = cell_size(low, high)
     columns, rows, begin, held = into_cells(low, high, corner, cell)
     for k in range(len(low)):
         if not _goes_one_way(start, end, first[k], first[k + 1]):
-            _compare(start, end, run, closed, head, tail, first[k], first[k + 1], first[k], first[k + 1], bad)
+            _compare(runs, first[k], first[k + 1], first[k], first[k + 1], bad)
     for at in range(columns * rows):
         for one in range(begin[at], begin[at + 1]):
             for two in range(one + 1, begin[at + 1]):
@@ -168,9 +181,7 @@ def _meeting(
                     continue
                 if m == k + 1 and not head[first[m]] and _goes_one_way(start, end, first[k], first[m + 1]):
                     continue
-                _compare(
-                    start, end, run, closed, head, tail, first[k], first[k + 1], first[m], first[m + 1], bad
-                )
+                _compare(runs, first[k], first[k + 1], first[m], first[m + 1], bad)
     return bad
 
 
@@ -207,20 +218,9 @@ def _goes_one_way(start: FloatArray, end: FloatArray, first: int, last: int) -> 
 
 
 @uncounted
-def _compare(
-    start: FloatArray,
-    end: FloatArray,
-    run: AnyArray,
-    closed: BoolArray,
-    head: BoolArray,
-    tail: BoolArray,
-    first: int,
-    last: int,
-    other_first: int,
-    other_last: int,
-    bad: BoolArray,
-) -> None:
+def _compare(runs: _Runs, first: int, last: int, other_first: int, other_last: int, bad: BoolArray) -> None:
     """Mark the pieces of two stretches, the second the same or a later one, that meet."""
+    start, end = runs.start, runs.end
     for i in range(first, last):
         left, right = min(start[i, 0], end[i, 0]), max(start[i, 0], end[i, 0])
         top, bottom = min(start[i, 1], end[i, 1]), max(start[i, 1], end[i, 1])
@@ -229,22 +229,14 @@ def _compare(
                 continue
             if min(start[j, 1], end[j, 1]) > bottom or max(start[j, 1], end[j, 1]) < top:
                 continue
-            if not (bad[i] and bad[j]) and _pieces_meet(start, end, run, closed, head, tail, i, j):
+            if not (bad[i] and bad[j]) and _pieces_meet(runs, i, j):
                 bad[i] = bad[j] = True
 
 
 @uncounted
-def _pieces_meet(
-    start: FloatArray,
-    end: FloatArray,
-    run: AnyArray,
-    closed: BoolArray,
-    head: BoolArray,
-    tail: BoolArray,
-    i: int,
-    j: int,
-) -> bool:
+def _pieces_meet(runs: _Runs, i: int, j: int) -> bool:
     """Return whether piece i meets a later piece j, their boxes meet; neighbours, if one runs back over the other."""
+    start, end, run, closed, head, tail = runs
     ax, ay, bx, by = start[i, 0], start[i, 1], end[i, 0], end[i, 1]
     cx, cy, dx, dy = start[j, 0], start[j, 1], end[j, 0], end[j, 1]
     same = bool(run[i] == run[j])

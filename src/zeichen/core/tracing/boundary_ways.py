@@ -4,19 +4,20 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import FAST_SUMS, counted, uncounted
+from zeichen.core.compiled import FAST_SUMS, common, counted, uncounted
 from zeichen.core.tracing.three_unknowns import solve_three
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Shorter contours keep all their points, and others those so near to where chords over so many turn by more.
 _SHORT_LOOP = 200
-_PACE = 6
+_PACE = common(6)
 _NEAR_BEND = 14
 _ONE_IN = 2
 # Further from bends than this still fewer tell.
 _FAR_FROM_BENDS = 36
 _ONE_IN_FAR = 4
 _GENTLE = math.tan(math.radians(7.0))
+_LOOP = common(True)
 # No more points than this on either side of one tell how the edge runs there.
 _MOST_BESIDE = 24
 
@@ -34,7 +35,11 @@ def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray, F
     for loop in range(len(starts) - 1):
         first, n = starts[loop], starts[loop + 1] - starts[loop]
         begins[loop] = count
-        away = _from_bends(points[first : first + n])
+        away = np.zeros(n, np.int64)
+        if n >= _SHORT_LOOP:
+            away = from_bends(points[first : first + n], _LOOP, _PACE, _GENTLE)
+        for i in range(n):
+            away[i] = max(away[i] - _NEAR_BEND, 0)
         last = -_ONE_IN_FAR
         for i in range(n):
             if away[i] == 0 or i - last >= (_ONE_IN if away[i] < _FAR_FROM_BENDS else _ONE_IN_FAR):
@@ -46,33 +51,33 @@ def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray, F
     return kept, begins, standing_for(kept, starts, begins)
 
 
-@counted
-def _from_bends(points: FloatArray) -> AnyArray:
-    """Return how many points each point of a closed contour is away from those near a bend; 0: it is one of them."""
+@counted(cache=True)
+def from_bends(points: FloatArray, closed: bool, pace: int, most: float) -> AnyArray:
+    """Return how many points each point of a run is away from the nearest bend; 0: it is in one.
+
+    A bend is where chords over so many points turn by more than an angle with the tangent `most`.
+    """
     n = len(points)
     away = np.full(n, 2 * n)
-    if n < _SHORT_LOOP:
-        away[:] = 0
-        return away
-    before, after = n - _PACE, _PACE
+    before, after = n - pace if closed else -pace, pace
     for i in range(n):
-        ax, ay = points[i, 0] - points[before, 0], points[i, 1] - points[before, 1]
-        bx, by = points[after, 0] - points[i, 0], points[after, 1] - points[i, 1]
-        if abs(ax * by - ay * bx) > _GENTLE * (ax * bx + ay * by):
-            away[i] = 0
-        before = before + 1 if before + 1 < n else 0
-        after = after + 1 if after + 1 < n else 0
-    # Twice round, for what lies behind the start, in either direction.
+        if before >= 0 and after < n:
+            ax, ay = points[i, 0] - points[before, 0], points[i, 1] - points[before, 1]
+            bx, by = points[after, 0] - points[i, 0], points[after, 1] - points[i, 1]
+            if abs(ax * by - ay * bx) > most * (ax * bx + ay * by):
+                away[i] = 0
+        before = 0 if before + 1 == n else before + 1
+        after = 0 if closed and after + 1 == n else after + 1
+    # In either direction; of a loop twice round, for what lies behind the start.
+    rounds = 2 if closed else 1
     for way in (1, -1):
         steps = 2 * n
-        for j in range(2 * n):
+        for j in range(rounds * n):
             i = j if j < n else j - n
             if way < 0:
                 i = n - 1 - i
             steps = min(steps + 1, away[i])
             away[i] = steps
-    for i in range(n):
-        away[i] = max(away[i] - _NEAR_BEND, 0)
     return away
 
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from zeichen.core.compiled import uncounted
 from zeichen.core.geometry.norm import norm
+from zeichen.core.tracing.halving import best_place
 from zeichen.core.tracing.landing import nearest
 from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.tracing.pen_turn import Side
@@ -81,14 +82,11 @@ def _best_end(
     def off_at(share: float) -> float:
         return off(side.upto(share * most)[::-1])
 
-    tried = {k / _STEPS: off_at(k / _STEPS) for k in range(_STEPS)}
-    best, step = min(tried, key=lambda share: tried[share]), 0.5 / _STEPS
-    for _ in range(_HALVINGS):
-        tried |= {share: off_at(share) for share in (best - step, best + step) if 0.0 <= share < 1.0}
-        best, step = min(tried, key=lambda share: tried[share]), 0.5 * step
-        if tried[best] > _HOPEFUL * joined:
-            break
-    return tried[best], best * most
+    places = [k / _STEPS for k in range(_STEPS)]
+    best, least = best_place(
+        off_at, places, 0.5 / _STEPS, _HALVINGS, lambda share: 0.0 <= share < 1.0, _HOPEFUL * joined
+    )
+    return least, best * most
 
 
 @uncounted(cache=True)

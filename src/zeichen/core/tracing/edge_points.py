@@ -117,7 +117,7 @@ def settle(
     if sparse:
         kept, starts, stands_for = telling(points, starts)
     moved, left, normal = edges.settled_at(kept, points, blur)
-    tones: FloatArray | None = None
+    tones = np.array([[float(ink), float(paper)]])
     if len(asked := _doubtful(left, starts)):
         found = with_gaps_bridged(tones_beside(grey, moved[asked], normal[asked], blur))
         other = plainly_other(found, ink, paper)
@@ -127,11 +127,9 @@ def settle(
         better = rest < np.maximum(left[asked], _OTHER_TONES)
         asked = asked[better]
         moved[asked], left[asked] = again[better], rest[better]
-        tones = np.tile([float(ink), float(paper)], (len(kept), 1))
+        tones = np.repeat(tones, len(kept), axis=0)
         tones[asked] = found[better]
     if abs((level - paper) / (ink - paper) - 0.5) > 0.02:
-        if tones is None:
-            tones = np.array([[float(ink), float(paper)]])
         share = np.clip((level - tones[:, 1]) / (tones[:, 0] - tones[:, 1]), 0.1, 0.9)
         normal, _, _ = normals(moved, starts, edges.closed, 2.0 + 1.5 * blur, np.arange(len(moved)))
         moved = moved + normal * _level_shift(edge_profile(blur), share)[:, None]

@@ -218,7 +218,7 @@ def _pairs(
     options.sort(key=lambda option: option[0])
     taken: set[End] = set()
     pairs = []
-    smooth = [cost for cost, _, _, _ in options]
+    cheapest = options[0][0] if options else math.inf
     for _, one, other, middle in options:
         if one not in taken and other not in taken:
             taken |= {one, other}
@@ -238,7 +238,7 @@ def _pairs(
         bend, k, j = min(bends)
         if bend < _BENT_DEG:
             pairs.append(_corner(left[k], left[j], runs, tracks, knot, ink))
-    if len(ends) == 3 and (not smooth or smooth[0] > _DOUBTFUL):
+    if len(ends) == 3 and cheapest > _DOUBTFUL:
         pairs = _as_ink_tells(ends, pairs, runs, ink)
     return pairs
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from zeichen.core.compiled import counted
+from zeichen.core.tracing.halving import best_place
 from zeichen.core.tracing.local import end_way
 from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.tracing.three_unknowns import solve_three
@@ -34,6 +35,8 @@ _BETTER, _TWO_BETTER, _LEAST_PX2 = 0.7, 0.5, 1.0
 # Radii of round turns that are tried first, and how finely two corners are placed, widths.
 _RADII = (0.15, 0.3, 0.45, 0.6, 0.8)
 _PLACES, _FINE = (0.0, 0.5, 1.0, 1.5), 0.03
+# And how often the steps between radii are halved.
+_RADIUS_HALVINGS = 2
 # Sides may be cut back by so much, widths.
 _BACK = -0.25
 _SHORTEST = 0.3
@@ -244,18 +247,11 @@ def _best_radius(sides: _Sides, met: tuple[float, float], place: FloatArray) -> 
         arc = place - back * come + radius * (np.sin(turns) * come + (1.0 - np.cos(turns)) * side)
         return sides.off(sides.between(met[0] - back / sides.step, met[1] - back / sides.step, arc))
 
-    tried = {r: off(r) for r in (share_of * sides.width for share_of in _RADII) if r < most}
-    if not tried:
+    radii = [share_of * sides.width for share_of in _RADII if share_of * sides.width < most]
+    if not radii:
         return 0.0, math.inf
     step = 0.5 * (_RADII[1] - _RADII[0]) * sides.width
-    best = min(tried, key=lambda r: tried[r])
-    while step > _FINE * sides.width:
-        for radius in (best - step, best + step):
-            if 0.0 < radius < most and radius not in tried:
-                tried[radius] = off(radius)
-        best = min(tried, key=lambda r: tried[r])
-        step *= 0.5
-    return best, tried[best]
+    return best_place(off, radii, step, _RADIUS_HALVINGS, lambda radius: 0.0 < radius < most)
 
 
 def _moved(sides: _Sides, turn: Turn, off: float) -> tuple[Turn, float]:

@@ -4,9 +4,8 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import counted
-from zeichen.core.tracing.boundary_ways import normals
-from zeichen.core.values import BoolArray, FloatArray, value_below
+from zeichen.core.tracing.boundary_ways import from_bends, normals
+from zeichen.core.values import FloatArray, value_below
 
 # Errors that neighbours share weigh more than their size says.
 _SHARED_ERROR = 2.0
@@ -32,7 +31,7 @@ def noise_along(points: FloatArray, *, closed: bool) -> float:
     starts, loop = np.array([0, len(points)]), np.array([closed])
     every = np.arange(len(points))
     near, far = (np.abs(normals(points, starts, loop, window, every)[2]) for window in (4.0, 8.0))
-    plain = far_from_bends(points, closed, _BEND_PACE, _BEND, _BESIDE_BEND)
+    plain = from_bends(points, closed, _BEND_PACE, _BEND) > _BESIDE_BEND
     if plain.sum() < max(_LEAST_PLAIN, _LEAST_SHARE * len(points)):
         # Bends all along: what is seen from close by is all there is.
         most = _SHARED_ERROR * 0.84 * value_below(near, 0.5)
@@ -49,28 +48,3 @@ def _shared_error(near: FloatArray, far: FloatArray) -> float:
     typical, wide = (value_below(off, 0.8) for off in (near, far))
     shared = min(max(wide / max(typical, 1e-9), 1.0), _MOST_SHARED)
     return _SHARED_ERROR * shared * 0.84 * min(wide, 3.0 * typical)
-
-
-@counted(cache=True)
-def far_from_bends(points: FloatArray, closed: bool, pace: int, most: float, beside: int) -> BoolArray:
-    """Return which points of a run have no bend within so many points on either side.
-
-    A bend is where chords over `pace` points turn by more than an angle with the tangent `most`.
-    """
-    n = len(points)
-    plain = np.ones(n, np.bool_)
-    for i in range(n):
-        before, after = i - pace, i + pace
-        if closed:
-            before, after = before % n, after % n
-        elif before < 0 or after >= n:
-            continue
-        ax, ay = points[i, 0] - points[before, 0], points[i, 1] - points[before, 1]
-        bx, by = points[after, 0] - points[i, 0], points[after, 1] - points[i, 1]
-        if abs(ax * by - ay * bx) > most * (ax * bx + ay * by):
-            for j in range(i - beside, i + beside + 1):
-                if closed:
-                    plain[j % n] = False
-                elif 0 <= j < n:
-                    plain[j] = False
-    return plain

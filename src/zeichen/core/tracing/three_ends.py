@@ -4,6 +4,8 @@ import math
 
 import numpy as np
 
+from zeichen.core.geometry import bezier
+from zeichen.core.tracing.halving import best_place
 from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.tracing.pen_turn import (
     Corner,
@@ -49,7 +51,7 @@ class _Knot:
         path = np.concatenate([self.sides[i].run[-1:], turn.points, self.sides[j].run[-1:]])
         side = self.sides[3 - i - j]
         end, heading = side.run[-1], side.heading(0.0)
-        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(path, axis=0).T))])
+        along = bezier.lengths_along(path)
 
         def way(at: float) -> FloatArray:
             goal = np.array([np.interp(at, along, path[:, axis]) for axis in (0, 1)])
@@ -61,13 +63,9 @@ class _Knot:
             return self.window.off(np.concatenate([path, _GAP, way(at)]))
 
         pace = along[-1] / max(2, math.ceil(along[-1] / (_PACE * self.width)))
-        tried = {at: off(at) for at in np.arange(0.0, along[-1] + 0.5 * pace, pace).tolist()}
-        best = min(tried, key=lambda at: tried[at])
-        for _ in range(_HALVINGS):
-            pace *= 0.5
-            tried |= {at: off(at) for at in (best - pace, best + pace) if 0.0 <= at <= along[-1]}
-            best = min(tried, key=lambda at: tried[at])
-        return way(best), tried[best]
+        places = np.arange(0.0, along[-1] + 0.5 * pace, pace).tolist()
+        best, least = best_place(off, places, 0.5 * pace, _HALVINGS, lambda at: 0.0 <= at <= along[-1])
+        return way(best), least
 
 
 def pair_of_three(

@@ -5,6 +5,7 @@ import math
 import numpy as np
 
 from zeichen.core.compiled import uncounted
+from zeichen.core.tracing.chain_edit import wrapped
 from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.values import FloatArray
 
@@ -75,7 +76,6 @@ def _bending(run: FloatArray, way: FloatArray, pace: int) -> float:
             continue
         angle = math.atan2(dy, dx)
         if not math.isnan(before):
-            turns = (angle - before) / (2 * math.pi)
-            total += 360.0 * abs(turns - math.floor(turns + 0.5))
+            total += math.degrees(abs(wrapped(angle - before)))
         before = angle
     return total
