@@ -1,4 +1,4 @@
-"""Where strokes meet and where they are one line: kernels against shapely, numpy and hand-made cases."""
+"""Where strokes end and where they are one line: kernels against shapely, numpy and hand-made cases."""
 
 import math
 
@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 import shapely
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from samples import pen
@@ -16,11 +16,9 @@ from zeichen.core.tracing import Method, TraceSettings, trace
 from zeichen.core.tracing.knots import _between_knots, _inside
 from zeichen.core.tracing.landing import _turning, nearest
 from zeichen.core.tracing.skeleton import length_of, middles_of
-from zeichen.core.tracing.stroke_ends import _far_from_end, _first_touch
 
 # Sixteenths of a pixel: shapely divides by zero on segments of 1e-170 px, which no picture has.
 coordinates = st.integers(0, 960).map(lambda sixteenths: sixteenths / 16)
-NEAR_PX = 0.6
 
 
 def walked(points: list[tuple[float, float]]) -> np.ndarray:
@@ -28,40 +26,10 @@ def walked(points: list[tuple[float, float]]) -> np.ndarray:
     return np.array(shapely.segmentize(shapely.LineString(points), 1.0).coords)
 
 
-def touch(way: np.ndarray, *lines: np.ndarray, closed: bool = False) -> tuple[float, np.ndarray]:
-    starts = np.cumsum([0, *(len(line) for line in lines)])
-    loops = np.full(len(lines), closed)
-    return _first_touch(way, np.vstack(lines), starts, loops, -1, 0, 0, NEAR_PX)
-
-
 @st.composite
 def polylines(draw, least: int = 2) -> np.ndarray:
     points = draw(st.lists(st.tuples(coordinates, coordinates), min_size=least, max_size=4, unique=True))
     return walked(points)
-
-
-@settings(max_examples=80)
-@given(polylines(), st.lists(polylines(), min_size=1, max_size=3), st.booleans())
-def test_the_first_touch_is_where_shapely_finds_one(way, lines, closed):
-    at, place = touch(way, *lines, closed=closed)
-    others = shapely.MultiLineString(
-        [np.vstack([line, line[:1]]) if closed and len(line) > 2 else line for line in lines]
-    )
-    near = np.nonzero(shapely.distance(shapely.points(way), others) < NEAR_PX)[0]
-    crossed = shapely.intersects(shapely.LineString(way), others)
-    assert (at >= 0) == bool(len(near) or crossed)
-    if at >= 0:
-        assert shapely.distance(shapely.Point(place), others) < 1e-6
-        assert shapely.distance(shapely.Point(place), shapely.LineString(way)) < NEAR_PX + 1e-6
-        # Nothing before it was near.
-        assert not len(near) or near[0] >= math.floor(at)
-
-
-def test_a_closed_line_is_touched_between_its_last_point_and_its_first():
-    square = np.array([[10.0, 10.0], [30.0, 10.0], [30.0, 30.0], [10.0, 30.0]])
-    way = walked([(0, 20), (20, 20)])
-    assert touch(way, square, closed=True)[1] == pytest.approx([10, 20], abs=NEAR_PX)
-    assert touch(way, square, closed=False)[0] == -1
 
 
 @given(polylines(), coordinates, coordinates)
@@ -182,25 +150,3 @@ def test_a_straight_line_that_runs_into_another_is_straight_to_its_end(slant_deg
     branch = min(paths, key=lambda path: path.segments[:, :, 0].min())
     run = bezier.flatten(branch.segments, tolerance=0.01)
     assert len(branch.segments) == 1 and np.abs(run[:, 1] - 100.6).max() < 0.2
-
-
-@given(st.integers(0, 1000), st.integers(1, 30), st.floats(0.0, 40.0), st.booleans())
-def test_what_is_far_from_an_end_is_further_along_the_line_than_that(seed, count, reach, from_start):
-    points = np.random.default_rng(seed).normal(0, 3, (count + 4, 2)).cumsum(axis=0)
-    first, last = 2, count + 2
-    line = points[first:last] if from_start else points[first:last][::-1]
-    far = bezier.lengths_along(line) > reach
-    begin, end = _far_from_end(points, first, last, from_start, reach)
-    assert end - begin == far.sum()
-    if far.any():
-        assert (end == last) if from_start else (begin == first)
-
-
-def test_of_its_own_line_a_way_touches_only_what_is_far_from_its_end():
-    loop = walked([(0, 0), (20, 0), (20, 10), (3, 10), (3, -5)])
-    way = walked([(0, 0), (6, 0)])
-    starts, closed = np.array([0, len(loop)]), np.array([False])
-    # Its beginning lies on the way; the loop's end crosses it.
-    at, place = _first_touch(way, loop, starts, closed, 0, 30, len(loop), NEAR_PX)
-    assert at == pytest.approx(3.0, abs=NEAR_PX) and place == pytest.approx([3, 0], abs=NEAR_PX)
-    assert _first_touch(way, loop, starts, closed, 0, 0, 0, NEAR_PX)[0] == -1.0

@@ -16,6 +16,7 @@ from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.dashes import short_dashes
 from zeichen.core.tracing.fit_settings import FitSettings
+from zeichen.core.tracing.hooks import with_hooks
 from zeichen.core.tracing.knots import sound_runs
 from zeichen.core.tracing.left_over import drawn, with_what_is_left
 from zeichen.core.tracing.meetings import Stroke, joined_strokes, tracks_into_knots
@@ -60,8 +61,11 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
         if thick.any():
             lines = mask & ~thick
             skeleton = skeleton_of(lines, half_widths(lines), width_px=skeleton.width_px)
-            strokes = _strokes(np.where(thick, 0.0, ink), skeleton)
-    strokes = with_what_is_left(strokes, mask & ~thick, half, skeleton.width_px) + dashes
+            ink = np.where(thick, 0.0, ink)
+            strokes = _strokes(ink, skeleton)
+    strokes = with_what_is_left(strokes, mask & ~thick, half, skeleton.width_px)
+    # What is left may be where a line turned back at its end.
+    strokes = with_hooks(strokes, ink) + dashes
     report(0.5)
     fit = FitSettings(
         tolerance_px=max(_give(skeleton.width_px) * settings.tolerance_px / factor, 0.05),

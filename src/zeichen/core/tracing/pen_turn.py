@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from zeichen.core.compiled import counted
-from zeichen.core.tracing.halving import best_place
+from zeichen.core.tracing.halving import Place, best_nearby, best_place
 from zeichen.core.tracing.local import end_way
 from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.tracing.three_unknowns import solve_three
@@ -29,7 +29,7 @@ _AROUND = 0.75
 # The rims of a way that is right differ by so much from the picture's, px² and squared widths.
 _RIGHT_PX2, _RIGHT = 0.8, 0.003
 # Sides that meet at less than this (sine) have no corner; they are followed no further than this, widths.
-_PARALLEL, _FURTHEST = 0.25, 2.5
+_PARALLEL, _FURTHEST = 0.25, 3.0
 # A round turn, and two corners, must explain so much of what simpler ways do not, and so much at least, px².
 _BETTER, _TWO_BETTER, _LEAST_PX2 = 0.7, 0.5, 1.0
 # Radii of round turns that are tried first, and how finely two corners are placed, widths.
@@ -46,7 +46,7 @@ _DOUBTFUL = 2.0
 _LEAST_POINTS, _STUB = 3, 0.5
 _ARC_STEPS = 6
 # A corner is moved by this at first and not by more than that, widths.
-_FIRST_STEP, _MOST_MOVE = 0.24, 1.0
+_FIRST_STEP, _MOST_MOVE = 0.25, 1.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -191,7 +191,7 @@ def turn_between(
             if its < min(_BETTER * off, off - _LEAST_PX2):
                 best, off = Turn(points, [Corner(place, radius)]), its
     if off > right and len(best.corners) == 1 and best.corners[0].radius == 0.0:
-        moved, its = _moved(sides, best, off)
+        moved, its = _moved(sides, best)
         if its < min(_BETTER * off, off - _LEAST_PX2):
             best, off = moved, its
     if off > _DOUBTFUL * right:
@@ -254,46 +254,39 @@ def _best_radius(sides: _Sides, met: tuple[float, float], place: FloatArray) -> 
     return best_place(off, radii, step, _RADIUS_HALVINGS, lambda radius: 0.0 < radius < most)
 
 
-def _moved(sides: _Sides, turn: Turn, off: float) -> tuple[Turn, float]:
+def _moved(sides: _Sides, turn: Turn) -> tuple[Turn, float]:
     """Return a turn with its corner moved to where the pen's ink is most nearly the picture's, and how far off."""
     points, place = turn.points, turn.corners[0].place
     at = int(np.hypot(*(points - place).T).argmin())
     # The sides follow the corner, less and less towards the runs.
     share = np.interp(np.arange(len(points)), [-1, at, len(points)], [0.0, 1.0, 0.0])[:, None]
-    tried = {(0, 0): off}
-    best = (0, 0)
-    step = round(_FIRST_STEP / _FINE)
-    while step:
-        x, y = best
-        for move in ((x - step, y), (x + step, y), (x, y - step), (x, y + step)):
-            if move not in tried:
-                tried[move] = sides.off(points + share * (_FINE * sides.width * np.array(move)))
-        nearer = min(tried, key=lambda move: tried[move])
-        if nearer == best or math.hypot(*nearer) * _FINE > _MOST_MOVE:
-            step //= 2
-        else:
-            best = nearer
-    shift = _FINE * sides.width * np.array(best)
-    return Turn(points + share * shift, [Corner(place + shift)]), tried[best]
+
+    def off_at(move: Place) -> float:
+        return sides.off(points + share * (sides.width * np.array(move)))
+
+    best, its = best_nearby(
+        off_at, [(0.0, 0.0)], _FIRST_STEP, _FINE, lambda move: math.hypot(*move) <= _MOST_MOVE
+    )
+    shift = sides.width * np.array(best)
+    return Turn(points + share * shift, [Corner(place + shift)]), its
 
 
 def _best_two(sides: _Sides) -> tuple[tuple[float, float], float]:
     """Return after how many steps beyond each run the pen turned, for its ink to be the picture's, and how far off."""
     width = sides.width / sides.step
 
-    def off(s: float, t: float) -> float:
-        return sides.off(sides.between(s * width, t * width))
+    def off(place: Place) -> float:
+        return sides.off(sides.between(place[0] * width, place[1] * width))
 
-    tried = {(s, t): off(s, t) for s in _PLACES for t in _PLACES}
-    best = min(tried, key=lambda at: tried[at])
-    step = 0.5 * (_PLACES[1] - _PLACES[0])
-    while step > _FINE:
-        s, t = best
-        for at in ((s - step, t), (s + step, t), (s, t - step), (s, t + step)):
-            if at not in tried and min(at) >= _BACK and max(at) <= _FURTHEST:
-                tried[at] = off(*at)
-        nearer = min(tried, key=lambda at: tried[at])
-        if nearer == best:
-            step *= 0.5
-        best = nearer
-    return (best[0] * width, best[1] * width), tried[best]
+    def inside(place: Place) -> bool:
+        # Where nothing is looked at, nothing would be off.
+        turns = sides.come.upto(place[0] * width)[-1], sides.go.upto(place[1] * width)[-1]
+        return (
+            min(place) >= _BACK
+            and max(place) <= _FURTHEST
+            and all(sides.window.holds(turn) for turn in turns)
+        )
+
+    every = [(s, t) for s in _PLACES for t in _PLACES]
+    (s, t), its = best_nearby(off, every, 0.5 * (_PLACES[1] - _PLACES[0]), _FINE, inside)
+    return (s * width, t * width), its

@@ -1,31 +1,29 @@
 """Where strokes begin and end: on the stroke they run into, or where the pen was lifted."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
-from zeichen.core.compiled import counted, uncounted
+from zeichen.core.compiled import uncounted
 from zeichen.core.geometry import bezier
-from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.caps import ended_before
 from zeichen.core.tracing.follow import follow
+from zeichen.core.tracing.hidden_ends import MetAt, ended_where_met
+from zeichen.core.tracing.lines_met import Lines
 from zeichen.core.tracing.local import end_way
 from zeichen.core.tracing.meetings import End, Stroke, Track
 from zeichen.core.tracing.pen_turn import Side
 from zeichen.core.tracing.stroke_middle import ink_across, ink_at, rim_along
 from zeichen.core.tracing.way_in import bends_less
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import FloatArray
 
-# Lines this near to each other (px, widths) touch.
-_TOUCHING_PX = 0.6
-_TOUCHING = 0.05
-# Its own beginning is no place for a stroke to end on, widths.
-_OWN_WAY = 5.0
 # Points this near to an end (widths, px) tell which way it goes.
 _END, _END_PX = 0.8, 4.0
-# Of a run so much tells how it goes on, at least so much must, and so far; widths.
-_KNOWN, _LEAST_KNOWN, _ONWARDS = 2.0, 0.8, 1.2
+# Of a run so much tells how it goes on, at least so much must; widths.
+_KNOWN, _LEAST_KNOWN = 2.0, 0.8
+# So far beyond what was followed, and beyond the run alone, widths.
+_ONWARDS, _FURTHEST = 1.2, 3.0
 # The last of them do not turn aside by more than this (cosine).
 _STRAIGHT_ON = math.cos(math.radians(20.0))
 # A straight run's points, at least over so much, are no further off a line; widths, px, widths.
@@ -36,23 +34,15 @@ _BESIDE_END = 2.5
 _BESIDE = 0.7
 
 
-@dataclass(frozen=True, slots=True)
-class _Lines:
-    """Lines one after the other: their points (n, 2), where each starts, and which are closed."""
-
-    points: FloatArray
-    starts: AnyArray
-    closed: BoolArray
-
-
 def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArray) -> list[Stroke]:
     """Return strokes with their true ends, given how the lines go on into the knots where they end."""
     loose = [
         end for stroke in strokes for end in stroke.ends if end is not None and len(tracks[end].points) > 1
     ]
-    drawn = _lines([(stroke.points, stroke.closed) for stroke in strokes])
-    onwards = _lines([(tracks[end].points, False) for end in loose])
+    drawn = Lines.of([(stroke.points, stroke.closed) for stroke in strokes])
+    onwards = Lines.of([(tracks[end].points, False) for end in loose])
     out = []
+    met = []
     for number, stroke in enumerate(strokes):
         points = stroke.points
         for side, end in enumerate(() if stroke.closed else stroke.ends):
@@ -63,10 +53,12 @@ def ended_strokes(strokes: list[Stroke], tracks: dict[End, Track], ink: FloatArr
                 run = np.concatenate([_free_end(run[:last], ink, stroke.width), run[last:]])
             else:
                 own = loose.index(end) if end in loose else -1
-                run = _ended_on_another(run, track, ink, number, side, stroke, drawn, onwards, own)
+                run, beyond = _ended_on_another(run, track, ink, number, side, stroke, drawn, onwards, own)
+                if beyond:
+                    met.append(MetAt(number, side, run[: beyond + 1][::-1]))
             points = run if side == 0 else run[::-1]
         out.append(replace(stroke, points=points))
-    return out
+    return ended_where_met(out, met, ink)
 
 
 def _ended_on_another(
@@ -76,43 +68,46 @@ def _ended_on_another(
     number: int,
     side: int,
     stroke: Stroke,
-    drawn: _Lines,
-    onwards: _Lines,
+    drawn: Lines,
+    onwards: Lines,
     own: int,
-) -> FloatArray:
+) -> tuple[FloatArray, int]:
     """Return a run of a stroke, whose first point is where its line came into a knot, up to the stroke it meets there.
+
+    And how many points are new; 0 if it meets none.
 
     onwards: how all those go on that end at knots; own: which of them is its own, -1 if none is.
     """
-    # It goes on as it was bending: a straight one at once, if it soon meets a line then, others where no rim is seen
-    # any more.
+    # It goes on as it was bending: a straight one at once, if it meets a line then, others where no rim is seen any
+    # more.
     width = stroke.width
-    plain = _onwards(run, run[:0], width, ink)
-    its_at, its_place = _meets(np.concatenate([run[:1], plain]), number, side, stroke, drawn)
+    plain = _onwards(run, run[:0], width, ink, _FURTHEST)
+    its_at, its_place = drawn.met_by(np.concatenate([run[:1], plain]), width, number, side)
     gone_on, at, place = plain, its_at, its_place
     straight = _is_straight(run, width)
     if not straight or at < 0.0:
         gone_on = _without_jump(run, track.leading)
-        way = np.concatenate([run[:1], gone_on, _onwards(run, gone_on, width, ink)])
-        at, place = _meets(way, number, side, stroke, drawn)
+        way = np.concatenate([run[:1], gone_on, _onwards(run, gone_on, width, ink, _ONWARDS)])
+        at, place = drawn.met_by(way, width, number, side)
         if at < 0.0:
             way = np.concatenate([run[:1], track.points])
-            at, place = _meets(way, number, side, stroke, drawn)
+            at, place = drawn.met_by(way, width, number, side)
         if at < 0.0:
             # What ends here meets another that ends here.
-            at, place = _first_touch(
-                way, onwards.points, onwards.starts, onwards.closed, own, 0, 0, _near(stroke)
-            )
+            at, place = onwards.touched_by(way, width, without=own)
     if at < 0.0:
-        return np.concatenate([gone_on[::-1], run]) if len(gone_on) else _free_end(run, ink, width)
+        ended = np.concatenate([gone_on[::-1], run]) if len(gone_on) else _free_end(run, ink, width)
+        return ended, 0
     # Where no rim was seen, the fit finds its own way to the end.
     gone_on = _up_to(gone_on, at, place)
-    near = _beside(drawn.points, drawn.starts, number, place[0], place[1], _BESIDE_END * width)
+    near = drawn.beside(place, _BESIDE_END * width, without=number)
     if not straight and its_at >= 0.0:
         plain = _up_to(plain, its_at, its_place)
         if bends_less(run, gone_on, plain, near, ink, width):
             gone_on = plain
-    return ended_before(np.concatenate([gone_on[::-1], run]), near, ink, width)
+    whole = np.concatenate([gone_on[::-1], run])
+    ended = ended_before(whole, near, ink, width)
+    return ended, len(gone_on) if ended is whole else 0
 
 
 def _up_to(way: FloatArray, at: float, place: FloatArray) -> FloatArray:
@@ -139,12 +134,14 @@ def _without_jump(run: FloatArray, gone_on: FloatArray) -> FloatArray:
     return every[2:]
 
 
-def _onwards(run: FloatArray, gone_on: FloatArray, width: float, ink: FloatArray) -> FloatArray:
+def _onwards(
+    run: FloatArray, gone_on: FloatArray, width: float, ink: FloatArray, furthest: float
+) -> FloatArray:
     """Return how a run, whose first point is its end, goes on within the ink beyond where its rims were seen."""
     known = np.concatenate([run[: math.ceil(_KNOWN * width)][::-1], gone_on])
     if len(known) < _LEAST_KNOWN * width:
         return known[:0]
-    points = Side(known, width).onwards[: math.ceil(_ONWARDS * width)]
+    points = Side(known, width).onwards[: math.ceil(furthest * width)]
     return np.asarray(points[: _within(points, ink)])
 
 
@@ -166,136 +163,6 @@ def _to_first_corner(run: FloatArray, stroke: Stroke) -> int:
     """Return how many points of a run there are up to its first corner: what lies beyond tells nothing of its end."""
     corners = [int(np.hypot(*(run - corner.place).T).argmin()) for corner in stroke.corners]
     return min(corners, default=len(run) - 1) + 1
-
-
-def _lines(lines: list[tuple[FloatArray, bool]]) -> _Lines:
-    starts = np.concatenate([[0], np.cumsum([len(points) for points, _ in lines])]).astype(np.int64)
-    points = np.concatenate([points for points, _ in lines]) if lines else np.zeros((0, 2))
-    return _Lines(np.ascontiguousarray(points), starts, np.array([closed for _, closed in lines], np.bool_))
-
-
-@counted(cache=True)
-def _beside(
-    points: FloatArray, starts: AnyArray, without: int, x: float, y: float, reach: float
-) -> FloatArray:
-    """Return the points of all lines but one within reach of a place, with nan between two lines or parts of one."""
-    out = np.empty((2 * len(points), 2))
-    count, last = 0, -2
-    for line in range(len(starts) - 1):
-        for k in range(starts[line], starts[line + 1] if line != without else starts[line]):
-            if norm(points[k, 0] - x, points[k, 1] - y) >= reach:
-                continue
-            if count and (last != k - 1 or k == starts[line]):
-                out[count, 0] = out[count, 1] = np.nan
-                count += 1
-            out[count, 0], out[count, 1] = points[k, 0], points[k, 1]
-            count += 1
-            last = k
-    return out[:count]
-
-
-def _near(stroke: Stroke) -> float:
-    return max(_TOUCHING_PX, _TOUCHING * stroke.width)
-
-
-def _meets(
-    way: FloatArray, number: int, side: int, stroke: Stroke, drawn: _Lines
-) -> tuple[float, FloatArray]:
-    """Return how far along a way from one of a stroke's ends, and where, it meets a stroke; -1 if it does not."""
-    first, last = int(drawn.starts[number]), int(drawn.starts[number + 1])
-    own = _far_from_end(drawn.points, first, last, side == 0, _OWN_WAY * stroke.width)
-    found: tuple[float, FloatArray] = _first_touch(
-        way, drawn.points, drawn.starts, drawn.closed, number, *own, _near(stroke)
-    )
-    return found
-
-
-@uncounted(cache=True)
-def _far_from_end(
-    points: FloatArray, first: int, last: int, from_start: bool, reach: float
-) -> tuple[int, int]:
-    """Return the first and behind the last of a line's points that are further than a reach along it from an end."""
-    away = 0.0
-    k = first if from_start else last - 1
-    step = 1 if from_start else -1
-    while away <= reach and first <= k + step < last:
-        away += norm(points[k + step, 0] - points[k, 0], points[k + step, 1] - points[k, 1])
-        k += step
-    if away <= reach:
-        return first, first
-    return (k, last) if from_start else (first, k + 1)
-
-
-@counted(cache=True)
-def _first_touch(
-    way: FloatArray,
-    points: FloatArray,
-    starts: AnyArray,
-    closed: BoolArray,
-    own: int,
-    own_first: int,
-    own_last: int,
-    near: float,
-) -> tuple[float, FloatArray]:
-    """Return how far along a way, and where, it first touches one of some lines; -1 if it does not.
-
-    Of one of them, its own, only some points count; where each of them starts is given, and where the last ends.
-
-    It touches a line where it crosses it, or where one of its points is near it: lines that merge gently come
-    near long before they cross. Points of a way are a pixel apart.
-    """
-    length = np.zeros(len(way))
-    low, high = way[0].copy(), way[0].copy()
-    for i in range(len(way)):
-        if i:
-            length[i] = length[i - 1] + norm(way[i, 0] - way[i - 1, 0], way[i, 1] - way[i - 1, 1])
-        for axis in range(2):
-            low[axis] = min(low[axis], way[i, axis] - near)
-            high[axis] = max(high[axis], way[i, axis] + near)
-    best = -1.0
-    place = np.zeros(2)
-    for line in range(len(closed)):
-        first, last = starts[line], starts[line + 1]
-        if line == own:
-            first, last = own_first, own_last
-        nearest = np.empty(0)
-        for k in range(first, last):
-            j = k + 1
-            if j == last:
-                if not closed[line] or last - first < 3:
-                    break
-                j = first
-            ax, ay, bx, by = points[k, 0], points[k, 1], points[j, 0], points[j, 1]
-            if max(ax, bx) < low[0] or min(ax, bx) > high[0] or max(ay, by) < low[1] or min(ay, by) > high[1]:
-                continue
-            if len(nearest) == 0:
-                nearest = np.full(len(way), near)
-            dx, dy = bx - ax, by - ay
-            square = dx * dx + dy * dy
-            for i in range(len(way)):
-                if best >= 0.0 and min(float(i), length[i]) > best:
-                    break
-                px, py = way[i, 0] - ax, way[i, 1] - ay
-                t = min(1.0, max(0.0, (px * dx + py * dy) / square)) if square > 0.0 else 0.0
-                away = norm(px - t * dx, py - t * dy)
-                if away < nearest[i] and (best < 0.0 or i <= best):
-                    nearest[i] = away
-                    best = float(i)
-                    place[0], place[1] = ax + t * dx, ay + t * dy
-                if i + 1 == len(way):
-                    continue
-                ex, ey = way[i + 1, 0] - way[i, 0], way[i + 1, 1] - way[i, 1]
-                cross = ex * dy - ey * dx
-                if cross == 0.0:
-                    continue
-                along = (py * dx - px * dy) / cross
-                over = (py * ex - px * ey) / cross
-                if 0.0 <= along <= 1.0 and 0.0 <= over <= 1.0:
-                    at = length[i] + along * (length[i + 1] - length[i])
-                    if best < 0.0 or at < best:
-                        best = at
-                        place[0], place[1] = way[i, 0] + along * ex, way[i, 1] + along * ey
-    return best, place
 
 
 def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:

@@ -78,6 +78,9 @@ def _put_where_sides_meet(points: FloatArray, at: list[int], closed: bool, width
     for k in at:
         if not closed and not width < length[k] < length[len(points) - 1] - width:
             continue
+        # A side that ends at another corner is not seen so far.
+        if any(abs(length[k] - length[other]) < _SIDE * width for other in at if other != k):
+            continue
         if not (
             side_estimate(points, length, k, BACK, _BESIDE * width, _SIDE * width, STRAIGHT, closed, come)
             and side_estimate(points, length, k, AHEAD, _BESIDE * width, _SIDE * width, STRAIGHT, closed, go)
@@ -122,6 +125,9 @@ def _open_part(
     chain = fit_open(points, fit, hushed=False, weight=say)
     gaps = step > max(_LEAST_GAP_PX, _LEAST_GAP * width)
     curves = chain.curves()
+    if say is not None and _turns_back(curves, points):
+        chain = fit_open(points, fit, hushed=False)
+        curves = chain.curves()
     if gaps.any():
         at, way = _ways(chain, step)
         passed = np.concatenate([[0], np.cumsum(gaps)])
@@ -141,6 +147,13 @@ def _open_part(
         if astray := _overlong(chain, curves, step, gaps):
             return following_points(curves, points, set(astray))
     return curves
+
+
+def _turns_back(curves: FloatArray, points: FloatArray) -> bool:
+    """Return whether curves leave or reach the ends of some points the wrong way round."""
+    leaving, reaching = bezier.end_directions(curves)
+    there = points[2] - points[0], points[-1] - points[-3]
+    return float(leaving[0] @ there[0]) < 0.0 or float(reaching[-1] @ there[1]) < 0.0
 
 
 def _over_paper(curves: FloatArray, half: FloatArray) -> set[int]:

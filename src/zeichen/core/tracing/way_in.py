@@ -12,7 +12,7 @@ from zeichen.core.values import FloatArray
 # Of a run so much is looked at, and a piece of it at once; widths.
 _KNOWN, _PIECE = 1.0, 0.25
 # A way that bends by so much more is doubted.
-_DOUBTFUL_DEG = 12.0
+_DOUBTFUL_DEG = 8.0
 # Ink further than this from the ends belongs to something else; so much of the run is drawn, with few points; widths.
 _AROUND, _DRAWN = 0.8, 3.0
 _EVERY = 2
