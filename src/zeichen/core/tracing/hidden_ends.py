@@ -58,11 +58,12 @@ def ended_where_met(strokes: list[Stroke], ways: list[MetAt], ink: FloatArray) -
     ink : (height, width) float array
         How much ink each pixel holds.
     """
-    even = [_evenly(way.points) for way in ways]
+    close = _close_by([way.points for way in ways])
+    even = {i: _evenly(ways[i].points) for i in dict.fromkeys(i for i, _ in close)}
     cuts = []
-    for i, j in _close_by(even):
+    for i, j in close:
         halves = _halves(even[i], even[j], strokes[ways[i].stroke].width)
-        others = [way[-1] for k, way in enumerate(even) if k != i]
+        others = [way.points[-1] for k, way in enumerate(ways) if k != i]
         # Nothing else ends on what is cut off.
         if halves is not None and not _bears(halves[1], others, even[i]):
             cuts.append(_Cut(i, j, *halves, _gain(strokes, ways[i], *halves, ink)))

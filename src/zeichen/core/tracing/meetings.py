@@ -228,19 +228,52 @@ def _pairs(
         pairs.append(_corner(left[0], left[1], runs, tracks, knot, ink))
     if len(ends) == 2 and len(pairs) == 1:
         # All the ink there is theirs.
-        (joint,) = pairs
-        sides = [np.ascontiguousarray(runs[end[0]].towards(end[1])) for end in (joint.one, joint.other)]
-        width = min(runs[joint.one[0]].width, runs[joint.other[0]].width)
-        joint.turn = turn_between(ink, sides[0], sides[1], width, joint.turn)
+        _turn_as_ink_tells(pairs[0], runs, ink)
     elif not pairs and len(left) > 2:
         ways = [_way(end, runs, tracks) for end in left]
         bends = [(_angle(way, -ways[j]), k, j) for k, way in enumerate(ways) for j in range(k)]
         bend, k, j = min(bends)
         if bend < _BENT_DEG:
             pairs.append(_corner(left[k], left[j], runs, tracks, knot, ink))
+    elif len(ends) > 3 and 2 * len(pairs) == len(ends):
+        _turn_at_corners(pairs, runs, ink)
     if len(ends) == 3 and cheapest > _DOUBTFUL:
         pairs = _as_ink_tells(ends, pairs, runs, ink)
     return pairs
+
+
+def _turn_as_ink_tells(
+    joint: _Joint, runs: list[Run], ink: FloatArray, others: list[FloatArray] | None = None
+) -> None:
+    """Make a joint's turn the one that leaves the picture's ink; others: the lines that hide some of it."""
+    sides = [np.ascontiguousarray(runs[end[0]].towards(end[1])) for end in (joint.one, joint.other)]
+    width = min(runs[joint.one[0]].width, runs[joint.other[0]].width)
+    joint.turn = turn_between(ink, sides[0], sides[1], width, joint.turn, others)
+
+
+def _turn_at_corners(pairs: list[_Joint], runs: list[Run], ink: FloatArray) -> None:
+    """Make the turns of joints that bend corners where the ink, partly other lines', is not against it."""
+    for joint in pairs:
+        comes, goes = (_leaving(end, runs) for end in (joint.one, joint.other))
+        if _angle(comes, -goes) > _CORNER_DEG:
+            others = [
+                np.concatenate(
+                    [
+                        runs[other.one[0]].towards(other.one[1]),
+                        other.turn.points,
+                        runs[other.other[0]].towards(not other.other[1]),
+                    ]
+                )
+                for other in pairs
+                if other is not joint
+            ]
+            _turn_as_ink_tells(joint, runs, ink, others)
+
+
+def _leaving(end: End, runs: list[Run]) -> FloatArray:
+    """Return the direction in which a run leaves at one of its ends."""
+    near = runs[end[0]].towards(end[1])[-max(3, int(0.6 * runs[end[0]].width)) :]
+    return np.asarray(near[-1] - near[0])
 
 
 def _as_ink_tells(ends: list[End], pairs: list[_Joint], runs: list[Run], ink: FloatArray) -> list[_Joint]:

@@ -20,6 +20,8 @@ _SIDE, _BENDING, _STRAIGHT, _STRAIGHT_PX = 3.0, 1.5, 0.8, 4.0
 # Sides bend evenly whose points are no further off a parabola than this (px, widths), and no more tightly than that.
 _EVENLY_PX, _EVENLY = 0.25, 0.02
 _TIGHTEST = 1.2
+# And those that do over so many times that; what bends by less than this over it is straight, px.
+_LONG, _AS_STRAIGHT_PX = 2.0, 0.4
 # Arcs that turn by less than this are as good as parabolas.
 _STRAIGHT_RAD = 1e-3
 # They are followed in steps of so much, widths; no finer than pixels.
@@ -30,8 +32,9 @@ _AROUND = 0.75
 _RIGHT_PX2, _RIGHT = 0.8, 0.003
 # Sides that meet at less than this (sine) have no corner; they are followed no further than this, widths.
 _PARALLEL, _FURTHEST = 0.25, 3.0
-# A round turn, and two corners, must explain so much of what simpler ways do not, and so much at least, px².
-_BETTER, _TWO_BETTER, _LEAST_PX2 = 0.7, 0.5, 1.0
+# A round turn, and two corners, must explain so much of what simpler ways do not, and of what a right one does not so
+# much at least; a corner among others' ink may do that much worse.
+_BETTER, _TWO_BETTER, _LEAST, _AS_GOOD = 0.7, 0.5, 0.3, 0.1
 # Radii of round turns that are tried first, and how finely two corners are placed, widths.
 _RADII = (0.15, 0.3, 0.45, 0.6, 0.8)
 _PLACES, _FINE = (0.0, 0.5, 1.0, 1.5), 0.03
@@ -92,8 +95,10 @@ def _onwards(run: FloatArray, width: float, step: float, straight: bool) -> Floa
     """Return how a run of points goes on beyond its last, a step apart, along an arc as it was bending or straight."""
     x, y, dx, dy = end_way(run, max(_STRAIGHT * width, _STRAIGHT_PX))
     bend = 0.0
-    first = len(run) - math.ceil(_BENDING * width)
-    if first >= 0 and not straight:
+    for share in (_LONG, 1.0):
+        first = len(run) - math.ceil(share * _BENDING * width)
+        if first < 0 or straight:
+            continue
         # A parabola over the direction there, if it bends evenly.
         m1 = m2 = m3 = m4 = h0 = h1 = h2 = 0.0
         for k in range(first, len(run)):
@@ -101,17 +106,26 @@ def _onwards(run: FloatArray, width: float, step: float, straight: bool) -> Floa
             v = (run[k, 1] - y) * dx - (run[k, 0] - x) * dy
             m1, m2, m3, m4 = m1 + u, m2 + u * u, m3 + u * u * u, m4 + u * u * u * u
             h0, h1, h2 = h0 + v, h1 + v * u, h2 + v * u * u
-        a, b, c, _ = solve_three(float(len(run) - first), m1, m2, m2, m3, m4, h0, h1, h2)
+        count = float(len(run) - first)
+        a, b, c, _ = solve_three(count, m1, m2, m2, m3, m4, h0, h1, h2)
         furthest = 0.0
+        least = 0.0
         for k in range(first, len(run)):
             u = (run[k, 0] - x) * dx + (run[k, 1] - y) * dy
             v = (run[k, 1] - y) * dx - (run[k, 0] - x) * dy
             furthest = max(furthest, abs(a + b * u + c * u * u - v))
-        if furthest < max(_EVENLY_PX, _EVENLY * width):
+            least = min(least, u)
+        plain = abs(c) * least * least < _AS_STRAIGHT_PX
+        if furthest < max(_EVENLY_PX, _EVENLY * width) and (plain or share == 1.0):
+            if share > 1.0:
+                # Noise over a longer line turns it less.
+                b = (count * h1 - m1 * h0) / (count * m2 - m1 * m1)
+                a, c = (h0 - b * m1) / count, 0.0
             x, y = x - a * dy, y + a * dx
             size = math.sqrt(1.0 + b * b)
             dx, dy = (dx - b * dy) / size, (dy + b * dx) / size
             bend = max(-1.0, min(1.0, 2.0 * c * _TIGHTEST * width)) / (_TIGHTEST * width)
+            break
     out = np.empty((math.ceil(_FURTHEST * width / step), 2))
     for k in range(len(out)):
         away = k * step
@@ -180,24 +194,27 @@ def turn_between(
     sides.look_at(*drafted.points, *([] if met is None else [sides.come.upto(met[0])[-1]]))
     best, off = drafted, sides.off(drafted.points[:: round(sides.step)])
     right = right_px2(width)
+    least = _LEAST * right
     if met is not None:
         points = sides.between(*met)
         place = sides.come.upto(met[0])[-1]
         its = sides.off(points)
-        if its < (off if drafted.corners else min(_BETTER * off, off - _LEAST_PX2)):
+        enough = off if drafted.corners else min(_BETTER * off, off - least)
+        # Where others' ink hides it, nothing says that the pen did not go straight on to a corner.
+        if its < (off + _AS_GOOD * right if others else enough):
             best, off = Turn(points, [Corner(place)]), its
         if off > right:
             radius, its = _best_radius(sides, met, place)
-            if its < min(_BETTER * off, off - _LEAST_PX2):
+            if its < min(_BETTER * off, off - least):
                 best, off = Turn(points, [Corner(place, radius)]), its
     if off > right and len(best.corners) == 1 and best.corners[0].radius == 0.0:
         moved, its = _moved(sides, best)
-        if its < min(_BETTER * off, off - _LEAST_PX2):
+        if its < min(_BETTER * off, off - least):
             best, off = moved, its
     if off > _DOUBTFUL * right:
         (s, t), its = _best_two(sides)
         places = sides.come.upto(s)[-1], sides.go.upto(t)[-1]
-        if its < min(_TWO_BETTER * off, off - _LEAST_PX2) and math.dist(*places) > _SHORTEST * width:
+        if its < min(_TWO_BETTER * off, off - least) and math.dist(*places) > _SHORTEST * width:
             best = Turn(sides.between(s, t), [Corner(place) for place in places])
     return best
 
@@ -214,22 +231,36 @@ def right_px2(width: float) -> float:
 
 def where_sides_meet(come: Side, go: Side) -> tuple[float, float] | None:
     """Return after how many steps beyond each run two sides first cross; None if that is nowhere near."""
-    a, b, step = come.onwards, go.onwards, come.step
-    way_a, way_b = a[1:] - a[:-1], b[1:] - b[:-1]
-    apart = b[None, :-1] - a[:-1, None]
-    cross = way_a[:, None, 0] * way_b[None, :, 1] - way_a[:, None, 1] * way_b[None, :, 0]
-    safe = np.where(np.abs(cross) < _PARALLEL * step**2, np.inf, cross)
-    s = (apart[..., 0] * way_b[None, :, 1] - apart[..., 1] * way_b[None, :, 0]) / safe
-    t = (apart[..., 0] * way_a[:, None, 1] - apart[..., 1] * way_a[:, None, 0]) / safe
-    # A corner may lie a little behind where a run ends.
-    low_s, low_t = np.zeros(len(way_a)), np.zeros(len(way_b))
-    low_s[0] = low_t[0] = _BACK * come.width / step
-    found = np.isfinite(safe) & (s >= low_s[:, None]) & (s < 1.0) & (t >= low_t[None]) & (t < 1.0)
-    if not found.any():
-        return None
-    crossings = np.argwhere(found)
-    i, j = crossings[crossings.sum(axis=1).argmin()].tolist()
-    return i + float(s[i, j]), j + float(t[i, j])
+    found = _first_crossing(come.onwards, go.onwards, come.step, _BACK * come.width / come.step)
+    return None if found[0] < 0.0 and found[1] < 0.0 else found[2:]
+
+
+@counted(cache=True)
+def _first_crossing(
+    a: FloatArray, b: FloatArray, step: float, back: float
+) -> tuple[float, float, float, float]:
+    """Return at which pieces of two polylines, points a step apart, they first cross, and where; -1 if they do not.
+
+    A corner may lie so many steps, less than 0, behind the first points.
+    """
+    found = (-1.0, -1.0, 0.0, 0.0)
+    for both in range(len(a) + len(b) - 3):
+        for i in range(max(0, both - len(b) + 2), min(len(a) - 1, both + 1)):
+            j = both - i
+            ax, ay, bx, by = (
+                a[i + 1, 0] - a[i, 0],
+                a[i + 1, 1] - a[i, 1],
+                b[j + 1, 0] - b[j, 0],
+                b[j + 1, 1] - b[j, 1],
+            )
+            cross = ax * by - ay * bx
+            if abs(cross) < _PARALLEL * step * step:
+                continue
+            px, py = b[j, 0] - a[i, 0], b[j, 1] - a[i, 1]
+            s, t = (px * by - py * bx) / cross, (px * ay - py * ax) / cross
+            if (back if i == 0 else 0.0) <= s < 1.0 and (back if j == 0 else 0.0) <= t < 1.0:
+                return float(i), float(j), i + s, j + t
+    return found
 
 
 def _best_radius(sides: _Sides, met: tuple[float, float], place: FloatArray) -> tuple[float, float]:

@@ -22,12 +22,15 @@ from zeichen.core.values import FloatArray
 _AROUND = 0.9
 # Another pair must leave so much of what the likeliest one does not explain, and so much at least, px².
 _BETTER, _LEAST_PX2 = 0.4, 2.0
+# And a corner of the likeliest pair so much.
+_CORNER = 0.6
 # What leaves so many times what a right way does is doubted.
 _DOUBTFUL = 3.0
 # Places where the third line may end are tried so far apart, widths, and then between those.
-_PACE, _HALVINGS = 0.25, 2
+_PACE, _HALVINGS = 0.4, 3
 # Its way there has so many points, and leaves its run along it for so much of the way.
 _POINTS, _ALONG = 7, 0.5
+_WEIGHTS = np.array([[(1 - t) ** 2, 2 * t * (1 - t), t * t] for t in np.linspace(0.0, 1.0, _POINTS)])
 _GAP = np.full((1, 2), np.nan)
 
 Pair = tuple[int, int, Turn]
@@ -54,10 +57,10 @@ class _Knot:
         along = bezier.lengths_along(path)
 
         def way(at: float) -> FloatArray:
-            goal = np.array([np.interp(at, along, path[:, axis]) for axis in (0, 1)])
+            k = min(int(along.searchsorted(at, side="right")), len(along) - 1) - 1
+            goal = path[k] + (at - along[k]) / max(along[k + 1] - along[k], 1e-12) * (path[k + 1] - path[k])
             bend = end + _ALONG * math.dist(end, goal) * heading
-            t = np.linspace(0.0, 1.0, _POINTS)[:, None]
-            return np.asarray((1 - t) ** 2 * end + 2 * t * (1 - t) * bend + t * t * goal)
+            return np.asarray(_WEIGHTS @ np.stack([end, bend, goal]))
 
         def off(at: float) -> float:
             return self.window.off(np.concatenate([path, _GAP, way(at)]))
@@ -106,7 +109,11 @@ def pair_of_three(
     # Where none is likely, one must be right.
     best, least = drafted, doubtful / _BETTER if drafted is None else knot.third(drafted)[1]
     if least < doubtful:
-        return drafted
+        # What it turned round may be a corner.
+        for turn in turns:
+            if best is not None and {*turn[:2]} == {*best[:2]} and knot.third(turn)[1] < _CORNER * least:
+                best = turn
+        return best
     for i, j, crossing in turns:
         k = 3 - i - j
         way, _ = knot.third((i, j, crossing))
