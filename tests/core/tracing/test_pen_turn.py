@@ -65,7 +65,7 @@ def test_a_pens_own_way_leaves_its_ink_and_another_does_not(width):
 
 @given(st.floats(30, 200), st.floats(-1, 1), st.floats(0, 2 * math.pi))
 def test_a_side_goes_on_along_its_circle(radius, bend, start):
-    """Also where it is straight: a bend of next to nothing."""
+    """Also where it is straight; one that bends by a third of a pixel over three widths is taken for that."""
     bend /= radius
     along = np.arange(-40.0, 31.0)
     turn = start + bend * along
@@ -73,7 +73,7 @@ def test_a_side_goes_on_along_its_circle(radius, bend, start):
     points = np.vstack([np.zeros((1, 2)), np.cumsum(steps, axis=0)])
     side = Side(points[:41], WIDTH)
     assert side.step == 1.0
-    assert np.abs(side.onwards[:20] - points[40:60]).max() < 0.02 + 25.0 * abs(bend)
+    assert np.abs(side.onwards[:20] - points[40:60]).max() < 0.3 + 25.0 * abs(bend)
     assert side.upto(3.5)[-1] == pytest.approx((side.onwards[3] + side.onwards[4]) / 2)
 
 

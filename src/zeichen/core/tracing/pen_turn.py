@@ -21,7 +21,7 @@ _SIDE, _BENDING, _STRAIGHT, _STRAIGHT_PX = 3.0, 1.5, 0.8, 4.0
 _EVENLY_PX, _EVENLY = 0.25, 0.02
 _TIGHTEST = 1.2
 # And those that do over so many times that; what bends by less than this over it is straight, px.
-_LONG, _AS_STRAIGHT_PX = 2.0, 0.4
+_LONG, _AS_STRAIGHT_PX = 2.0, 0.3
 # Arcs that turn by less than this are as good as parabolas.
 _STRAIGHT_RAD = 1e-3
 # They are followed in steps of so much, widths; no finer than pixels.
