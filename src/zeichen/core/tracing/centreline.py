@@ -23,6 +23,7 @@ from zeichen.core.tracing.meetings import Stroke, joined_strokes, tracks_into_kn
 from zeichen.core.tracing.pen_room import within_ink
 from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
 from zeichen.core.tracing.skeleton import Skeleton, half_widths, skeleton_of
+from zeichen.core.tracing.small_rings import enlarged_rings
 from zeichen.core.tracing.solid import INK, trace_solid
 from zeichen.core.tracing.stroke_ends import ended_strokes
 from zeichen.core.tracing.stroke_fit import fitted_stroke
@@ -168,10 +169,11 @@ def _unexplained(thick: AnyArray, strokes: list[Stroke], width: float) -> AnyArr
 
 def _strokes(ink: FloatArray, skeleton: Skeleton) -> list[Stroke]:
     """Return the strokes along the true middle of the lines, ends included."""
+    rings, skeleton = enlarged_rings(ink, skeleton, _strokes)
     runs, knots = sound_runs(ink, skeleton)
     tracks = tracks_into_knots(ink, runs, knots)
     strokes = ended_strokes(joined_strokes(ink, runs, knots, tracks), tracks, ink)
-    return _without_echoes(strokes, skeleton.width_px)
+    return _without_echoes(strokes, skeleton.width_px) + rings
 
 
 def _without_echoes(strokes: list[Stroke], width: float) -> list[Stroke]:
