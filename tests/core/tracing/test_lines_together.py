@@ -38,6 +38,11 @@ def letter_k(degrees: float) -> Ways:
     ]
 
 
+def step(widths: float) -> Ways:
+    rise = 90 + widths * WIDTH
+    return [[(20.0, 90.0), (100.0, 90.0), (100.0, rise), (180.0, rise)]]
+
+
 def picture(ways: Ways, kind: str) -> tuple[Picture, float]:
     """A pen's picture, and how much larger than life it is."""
     if kind == "thin":
@@ -49,22 +54,24 @@ def picture(ways: Ways, kind: str) -> tuple[Picture, float]:
     return Picture(cv2.resize(half, (200, 200), interpolation=cv2.INTER_CUBIC)), 1.0
 
 
+DRAWN = {
+    "star 3": star(3),
+    "star 5": star(5),
+    "star 6": star(6),
+    "cross 35": crossing(35),
+    "cross 60": crossing(60),
+    "cross 90": crossing(90),
+    "K 20": letter_k(20),
+    "K 35": letter_k(35),
+    "K 60": letter_k(60),
+    "low step": step(0.8),
+    "step": step(1.1),
+    "high step": step(1.4),
+}
+
+
 @pytest.mark.parametrize("kind", ["wide", "thin", "soft"])
-@pytest.mark.parametrize(
-    "ways",
-    [
-        star(3),
-        star(5),
-        star(6),
-        crossing(35),
-        crossing(60),
-        crossing(90),
-        letter_k(20),
-        letter_k(35),
-        letter_k(60),
-    ],
-    ids=["star 3", "star 5", "star 6", "cross 35", "cross 60", "cross 90", "K 20", "K 35", "K 60"],
-)
+@pytest.mark.parametrize("ways", DRAWN.values(), ids=DRAWN)
 def test_lines_are_where_they_were_drawn_also_where_they_meet(ways, kind):
     drawn, scale = picture(ways, kind)
     paths = trace(drawn, TraceSettings(method=Method.CENTRELINE)).drawing.paths

@@ -17,6 +17,8 @@ _SAFETY = 0.15
 _GAP = 0.3
 # A run this much wider than all it meets is two lines side by side.
 _WIDER = 1.15
+# A run that is shorter than this between two bends does not tell which way the line went, longer ones do; widths.
+_SHORT, _LONG = 0.5, 1.0
 
 
 _value_below = counted(cache=True)(value_below)
@@ -77,6 +79,9 @@ def sound_runs(ink: FloatArray, skeleton: Skeleton) -> tuple[list[Run], FloatArr
         elif len(branch.points) >= _LEAST_POINTS and _thick_tip(ink, branch, width):
             hook = branch.points[:_LEAST_POINTS] if branch.start < 0 else branch.points[-_LEAST_POINTS:]
             runs.append(Run(hook, width, branch.start, branch.end))
+    for run in _between_bends(runs, [root(k) for k in range(len(owner))]):
+        owner[root(run.start)] = root(run.end)
+        runs.remove(run)
     for run in _side_by_side(runs):
         owner[root(run.start)] = root(run.end)
         runs.remove(run)
@@ -97,6 +102,30 @@ def _thick_tip(ink: FloatArray, branch: Branch, width: float) -> bool:
         ink_at(ink, x + 0.36 * width * c, y + 0.36 * width * s) > 0.5
         for c, s in zip(np.cos(turns), np.sin(turns), strict=True)
     )
+
+
+def _between_bends(runs: list[Run], roots: list[int]) -> list[Run]:
+    """Return the runs between two bends of one line, each of two longer ones, that are too short to tell its way."""
+    ends: dict[int, list[Run]] = {}
+    for run in runs:
+        for knot in (run.start, run.end):
+            if knot >= 0:
+                ends.setdefault(roots[knot], []).append(run)
+
+    def is_bend(knot: int, short: Run) -> bool:
+        met = ends[roots[knot]]
+        return len(met) == 2 and all(run is short or run.length > _LONG * run.width for run in met)
+
+    return [
+        run
+        for run in runs
+        if run.start >= 0
+        and run.end >= 0
+        and roots[run.start] != roots[run.end]
+        and run.length < _SHORT * run.width
+        and is_bend(run.start, run)
+        and is_bend(run.end, run)
+    ]
 
 
 def _side_by_side(runs: list[Run]) -> list[Run]:
