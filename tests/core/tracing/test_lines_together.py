@@ -66,7 +66,7 @@ DRAWN = {
     "K 60": letter_k(60),
     "low step": step(0.8),
     "step": step(1.1),
-    "high step": step(1.4),
+    "high step": step(1.8),
 }
 
 
