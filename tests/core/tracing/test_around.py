@@ -1,5 +1,7 @@
 """Around the trace: ladder, veil, doubtful places."""
 
+import math
+
 import cv2
 import numpy as np
 import pytest
@@ -127,6 +129,39 @@ def test_hatching_is_texture_and_a_steady_tone_is_a_gradient():
     ramp = page()
     ramp[60:260, 60:260] = np.linspace(60, 240, 200).astype(np.uint8)
     assert DoubtKind.GRADIENT in {doubt.kind for doubt in find_doubts(picture(ramp))}
+
+
+@pytest.mark.parametrize("spacing", [5, 8, 10])
+@pytest.mark.parametrize("turn_deg", [0, 30, 45])
+def test_hatching_is_texture_whichever_way_it_runs(spacing, turn_deg):
+    grey = page()
+    along = np.array([math.cos(math.radians(turn_deg)), math.sin(math.radians(turn_deg))])
+    for off in np.arange(-60.0, 60.1, spacing):
+        middle = 160.0 + off * np.array([-along[1], along[0]])
+        ends = [tuple(np.round((middle + side * 60 * along) * 16).astype(int).tolist()) for side in (-1, 1)]
+        cv2.line(grey, *ends, 30, 2, cv2.LINE_AA, 4)
+    found = find_doubts(picture(grey))
+    texture = [doubt for doubt in found if doubt.kind is DoubtKind.TEXTURE]
+    assert max((d.x_max - d.x_min) * (d.y_max - d.y_min) for d in texture) > 80 * 80
+
+
+@pytest.mark.parametrize("width", [2, 3, 5, 7, 9, 13])
+def test_lines_that_wind_and_meet_are_no_texture(width):
+    """A spiral, three that meet, a step and a grid of single lines."""
+    grey = page()
+    turns = np.linspace(0.0, 5 * math.pi, 300)
+    reach = 2 * width + 5.0 * turns
+    spiral = np.column_stack([110 + reach * np.cos(turns), 110 + reach * np.sin(turns)])
+    lines = [spiral, [(230, 60), (260, 100)], [(290, 60), (260, 100)], [(260, 100), (260, 150)]]
+    lines += [
+        [(200, 200), (240, 200), (240, 220), (290, 220)],
+        [(60, 250), (140, 250)],
+        [(100, 220), (100, 290)],
+    ]
+    for line in lines:
+        ends = [np.round(np.array(line) * 16).astype(np.int32)]
+        cv2.polylines(grey, ends, False, 20, width, cv2.LINE_AA, 4)
+    assert [doubt for doubt in find_doubts(picture(grey)) if doubt.kind is DoubtKind.TEXTURE] == []
 
 
 def test_a_plain_figure_raises_no_doubts():

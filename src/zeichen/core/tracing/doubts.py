@@ -16,6 +16,10 @@ from zeichen.core.values import AnyArray, FloatArray
 _BLOCK_PX = 16
 # Share of a block's pixels that lie on an edge, from which it is texture.
 _DENSE = 0.55
+# Edges further than this from where there are none are not those of one line, or of a few that meet.
+_BAND_PX = 12.0
+# Gaps no wider than this between edges are theirs.
+_GAP_PX = 5
 _LEAST_BLOCKS = 6
 _LETTERS = 4
 _LETTER_PX = (5, 60)
@@ -73,7 +77,12 @@ def _texture(grey: AnyArray) -> AnyArray:
     slope = np.hypot(cv2.Sobel(smooth, cv2.CV_32F, 1, 0), cv2.Sobel(smooth, cv2.CV_32F, 0, 1)) / 4.0
     # Between two lines of a hatching the slope is nought for a pixel.
     slope = cv2.blur(slope, (3, 3))
-    return np.asarray(_blocks((slope > 12.0).astype(np.float64)) > _DENSE)
+    edges = (slope > 12.0).astype(np.uint8)
+    # Both edges of one thin line make a band, however it winds; those of many lines side by side a wider one.
+    edges = cv2.morphologyEx(edges, cv2.MORPH_CLOSE, np.ones((_GAP_PX, _GAP_PX), np.uint8))
+    wide = cv2.distanceTransform(np.pad(edges, 1), cv2.DIST_L2, 5)[1:-1, 1:-1] > _BAND_PX
+    near = cv2.distanceTransform((~wide).astype(np.uint8), cv2.DIST_L2, 5) < _BAND_PX
+    return np.asarray(_blocks((near & (edges > 0) & wide.any()).astype(np.float64)) > _DENSE)
 
 
 def _gradients(picture: Picture) -> AnyArray:
