@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing.lines_met import Lines, _far_from_end, _first_touch
+from zeichen.core.tracing.lines_met import walked as walked_along
 
 # Sixteenths of a pixel: shapely divides by zero on segments of 1e-170 px, which no picture has.
 coordinates = st.integers(0, 960).map(lambda sixteenths: sixteenths / 16)
@@ -22,9 +23,8 @@ def walked(points: list[tuple[float, float]]) -> np.ndarray:
 
 
 def touch(way: np.ndarray, *lines: np.ndarray, closed: bool = False) -> tuple[float, np.ndarray]:
-    starts = np.cumsum([0, *(len(line) for line in lines)])
-    loops = np.full(len(lines), closed)
-    return _first_touch(way, np.vstack(lines), starts, loops, -1, 0, 0, NEAR_PX)
+    them = Lines.of([(line, closed) for line in lines])
+    return _first_touch(way, them.points, them.starts, them.closed, them.boxes, -1, 0, 0, NEAR_PX)
 
 
 @st.composite
@@ -72,17 +72,20 @@ def test_what_is_far_from_an_end_is_further_along_the_line_than_that(seed, count
 def test_of_its_own_line_a_way_touches_only_what_is_far_from_its_end():
     loop = walked([(0, 0), (20, 0), (20, 10), (3, 10), (3, -5)])
     way = walked([(0, 0), (6, 0)])
-    starts, closed = np.array([0, len(loop)]), np.array([False])
+    them = Lines.of([(loop, False)])
+    given = them.points, them.starts, them.closed, them.boxes
     # Its beginning lies on the way; the loop's end crosses it.
-    at, place = _first_touch(way, loop, starts, closed, 0, 30, len(loop), NEAR_PX)
+    at, place = _first_touch(way, *given, 0, 30, len(loop), NEAR_PX)
     assert at == pytest.approx(3.0, abs=NEAR_PX) and place == pytest.approx([3, 0], abs=NEAR_PX)
-    assert _first_touch(way, loop, starts, closed, 0, 0, 0, NEAR_PX)[0] == -1.0
+    assert _first_touch(way, *given, 0, 0, 0, NEAR_PX)[0] == -1.0
 
 
 @given(st.lists(polylines(), min_size=1, max_size=3), coordinates, coordinates, st.floats(1.0, 40.0))
 def test_beside_a_place_are_the_points_within_reach_in_their_order(lines, x, y, reach):
     for without in range(-1, len(lines)):
-        found = Lines.of([(line, False) for line in lines]).beside(np.array([x, y]), reach, without=without)
+        found = Lines.of([(line, False) for line in lines]).beside(
+            np.array([x, y]), reach, without=[] if without < 0 else [without]
+        )
         expected = [
             point
             for number, line in enumerate(lines)
@@ -106,3 +109,13 @@ def test_a_way_meets_others_and_the_far_part_of_its_own_line():
     assert lines.touched_by(way, 4.0)[0] == 0.0
     assert lines.touched_by(way, 4.0, without=0)[1] == pytest.approx([60, 0.3], abs=0.7)
     assert lines.touched_by(walked([(20, 10), (50, 30)]), 4.0)[0] == -1.0
+
+
+@given(polylines())
+def test_a_polyline_walked_has_its_ends_its_length_and_points_a_pixel_apart(points):
+    way = walked_along(points)
+    line = shapely.LineString(points)
+    assert way[[0, -1]] == pytest.approx(points[[0, -1]])
+    assert np.hypot(*np.diff(way, axis=0).T).max() < 1.0 + 1e-9
+    assert shapely.distance(shapely.points(way), line).max() < 1e-9
+    assert math.ceil(line.length) + 1 == pytest.approx(len(way), abs=1)

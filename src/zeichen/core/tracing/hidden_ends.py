@@ -8,9 +8,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zeichen.core.geometry import bezier
 from zeichen.core.tracing.landing import nearest
-from zeichen.core.tracing.lines_met import Lines
+from zeichen.core.tracing.lines_met import Lines, walked
 from zeichen.core.tracing.meetings import Stroke
 from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.tracing.skeleton import length_of
@@ -59,14 +58,17 @@ def ended_where_met(strokes: list[Stroke], ways: list[MetAt], ink: FloatArray) -
         How much ink each pixel holds.
     """
     close = _close_by([way.points for way in ways])
-    even = {i: _evenly(ways[i].points) for i in dict.fromkeys(i for i, _ in close)}
+    if not close:
+        return strokes
+    even = {i: walked(ways[i].points) for i in dict.fromkeys(i for i, _ in close)}
+    ends = np.array([way.points[-1] for way in ways])
+    drawn = _drawn(strokes)
     cuts = []
     for i, j in close:
         halves = _halves(even[i], even[j], strokes[ways[i].stroke].width)
-        others = [way.points[-1] for k, way in enumerate(ways) if k != i]
         # Nothing else ends on what is cut off.
-        if halves is not None and not _bears(halves[1], others, even[i]):
-            cuts.append(_Cut(i, j, *halves, _gain(strokes, ways[i], *halves, ink)))
+        if halves is not None and not _bears(halves[1], ends):
+            cuts.append(_Cut(i, j, *halves, _gain(strokes, drawn, ways[i], *halves, ink)))
     out = list(strokes)
     ended: set[int] = set()
     met: set[int] = set()
@@ -75,18 +77,16 @@ def ended_where_met(strokes: list[Stroke], ways: list[MetAt], ink: FloatArray) -
         if cut.way in met or cut.way in ended or cut.on in ended:
             continue
         way = ways[cut.way]
-        if _gain(out, way, cut.kept, cut.rest, ink) > -_MISSING_PX2:
+        if _gain(out, drawn, way, cut.kept, cut.rest, ink) > -_MISSING_PX2:
             ended.add(cut.way)
             met.add(cut.on)
             out[way.stroke] = replace(out[way.stroke], points=_shorter(out[way.stroke], way, cut.kept))
+            drawn = _drawn(out)
     return out
 
 
-def _evenly(points: FloatArray) -> FloatArray:
-    """Return points along a polyline about a pixel apart."""
-    along = bezier.lengths_along(points)
-    at = np.linspace(0.0, along[-1], math.ceil(along[-1]) + 1)
-    return np.stack([np.interp(at, along, points[:, axis]) for axis in (0, 1)], axis=1)
+def _drawn(strokes: list[Stroke]) -> Lines:
+    return Lines.of([(stroke.points, stroke.closed) for stroke in strokes])
 
 
 def _close_by(ways: list[FloatArray]) -> list[tuple[int, int]]:
@@ -109,11 +109,12 @@ def _halves(way: FloatArray, goal: FloatArray, width: float) -> tuple[FloatArray
     return np.concatenate([way[: max(k, 1)], place[None]]), np.concatenate([place[None], way[k + 1 :]])
 
 
-def _bears(rest: FloatArray, ends: list[FloatArray], way: FloatArray) -> bool:
-    """Return whether any ends lie on the rest of a way, but those where it ends itself."""
+def _bears(rest: FloatArray, ends: FloatArray) -> bool:
+    """Return whether any ends of ways lie on the rest of one, but those where it ends itself."""
+    near = (ends > rest.min(axis=0) - _TOGETHER_PX) & (ends < rest.max(axis=0) + _TOGETHER_PX)
     return any(
-        nearest(rest, end[0], end[1])[1] < _TOGETHER_PX and math.dist(end, way[-1]) > _TOGETHER_PX
-        for end in ends
+        nearest(rest, end[0], end[1])[1] < _TOGETHER_PX and math.dist(end, rest[-1]) > _TOGETHER_PX
+        for end in ends[near.all(axis=1)]
     )
 
 
@@ -124,12 +125,16 @@ def _shorter(stroke: Stroke, way: MetAt, kept: FloatArray) -> FloatArray:
     return shorter if way.side == 0 else shorter[::-1]
 
 
-def _gain(strokes: list[Stroke], way: MetAt, kept: FloatArray, rest: FloatArray, ink: FloatArray) -> float:
-    """Return by how much the ink near the rest of a way is nearer to the picture's without it, px²."""
-    width = strokes[way.stroke].width
+def _gain(
+    strokes: list[Stroke], drawn: Lines, way: MetAt, kept: FloatArray, rest: FloatArray, ink: FloatArray
+) -> float:
+    """Return by how much the ink near the rest of a way is nearer to the picture's without it, px².
+
+    drawn: all strokes as lines.
+    """
+    stroke = strokes[way.stroke]
+    width = stroke.width
     low, high = rest.min(axis=0) - _AROUND * width, rest.max(axis=0) + _AROUND * width
-    lines = [(stroke.points, stroke.closed) for stroke in strokes]
-    lines[way.stroke] = _shorter(strokes[way.stroke], way, kept), False
-    others = Lines.of(lines).beside((low + high) / 2, math.dist(low, high) / 2 + width)
-    window = InkWindow(ink, width, low, high, [others])
+    others = drawn.in_window(low, high, width, without=[way.stroke])
+    window = InkWindow(ink, width, low, high, [others, _shorter(stroke, way, kept)])
     return window.off(rest) - window.off(rest[:1])

@@ -12,7 +12,7 @@ import numpy as np
 from zeichen.core.compiled import counted
 from zeichen.core.geometry.norm import norm
 from zeichen.core.tracing.halving import Place, best_nearby
-from zeichen.core.tracing.lines_met import Lines
+from zeichen.core.tracing.lines_met import Lines, walked
 from zeichen.core.tracing.meetings import Stroke
 from zeichen.core.tracing.pen_ink import InkWindow
 from zeichen.core.tracing.pen_turn import Corner, Side, right_px2, told_apart
@@ -56,26 +56,51 @@ def with_hooks(strokes: list[Stroke], ink: FloatArray) -> list[Stroke]:
     ink : (height, width) float array
         How much ink each pixel holds.
     """
-    out: list[Stroke | None] = list(strokes)
-    for number in range(len(out)):
+    drawn = _Drawn(strokes)
+    for number in range(len(strokes)):
         for side in (0, 1):
-            stroke = out[number]
-            if stroke is None or stroke.closed or stroke.ends[side] is not None:
+            stroke = drawn.strokes[number]
+            if number in drawn.gone or stroke.closed or stroke.ends[side] is not None:
                 continue
             points = np.ascontiguousarray(stroke.points if side == 0 else stroke.points[::-1])
             first, beside = _plain_from(points, stroke.width, ink)
             if first < 0 or len(points) - first < _PLAIN * stroke.width:
                 continue
-            end = _End(out, number, side, first, beside, ink)
+            end = _End(drawn, number, side, first, beside, ink)
             # Another that is hidden in the last piece is no line of its own.
-            for other in (*end.short_ones(), None):
+            for other in (*drawn.short_ones_near(number, points[0]), None):
                 found = end.hooked(other)
                 if found is not None:
-                    out[number] = found
-                    if other is not None:
-                        out[other] = None
+                    drawn.put(number, found, other)
                     break
-    return [stroke for stroke in out if stroke is not None]
+    return [stroke for number, stroke in enumerate(drawn.strokes) if number not in drawn.gone]
+
+
+class _Drawn:
+    """The strokes of a drawing, also as lines, and which of them are gone."""
+
+    def __init__(self, strokes: list[Stroke]) -> None:
+        self.strokes = list(strokes)
+        self.gone: set[int] = set()
+        self.lines = self._as_lines()
+        self._lengths = np.array([np.inf if s.closed else length_of(s.points) for s in strokes])
+        self._starts = np.array([s.points[0] for s in strokes]).reshape(-1, 2)
+
+    def _as_lines(self) -> Lines:
+        return Lines.of([(stroke.points, stroke.closed) for stroke in self.strokes])
+
+    def put(self, number: int, stroke: Stroke, instead_of: int | None) -> None:
+        """Have a stroke in place of one, and of another one, too, if that is given."""
+        self.strokes[number] = stroke
+        if instead_of is not None:
+            self.gone.add(instead_of)
+        self.lines = self._as_lines()
+
+    def short_ones_near(self, number: int, place: FloatArray) -> list[int]:
+        """Return which strokes are short and near enough to a place to be the last piece of one that ends there."""
+        reach = _LONGEST * self.strokes[number].width
+        near = (np.hypot(*(self._starts - place).T) < 2.0 * reach) & (self._lengths < reach)
+        return [k for k in np.nonzero(near)[0].tolist() if k != number and k not in self.gone]
 
 
 @counted(cache=True)
@@ -118,19 +143,18 @@ class _End:
 
     def __init__(
         self,
-        strokes: list[Stroke | None],
+        drawn: _Drawn,
         number: int,
         side: int,
         first: int,
         beside: FloatArray,
         ink: FloatArray,
     ) -> None:
-        stroke = strokes[number]
-        assert stroke is not None
-        self.strokes, self.number, self.side, self.first = strokes, number, side, first
-        self.stroke, self.width, self.ink = stroke, stroke.width, ink
+        self.drawn, self.number, self.side, self.first, self.ink = drawn, number, side, first, ink
+        self.stroke = stroke = drawn.strokes[number]
+        self.width = stroke.width
         self.points = stroke.points if side == 0 else stroke.points[::-1]
-        corners = [int(np.hypot(*(self.points - c.place).T).argmin()) for c in stroke.corners]
+        corners = stroke.corners_at(self.points)
         self.corners = [c for at, c in zip(corners, stroke.corners, strict=True) if at >= first]
         beyond = min((at for at in corners if at >= first), default=len(self.points))
         self.known = self.points[first:beyond][::-1]
@@ -141,19 +165,6 @@ class _End:
         if not np.isnan(beside[0]):
             self.ends.append(beside)
 
-    def short_ones(self) -> list[int]:
-        """Return which strokes are short and near enough to be this one's last piece."""
-        reach = _LONGEST * self.width
-        return [
-            k
-            for k, other in enumerate(self.strokes)
-            if other is not None
-            and k != self.number
-            and not other.closed
-            and math.dist(other.points[0], self.points[0]) < 2.0 * reach
-            and length_of(other.points) < reach
-        ]
-
     def hooked(self, instead_of: int | None) -> Stroke | None:
         """Return the stroke with a last piece as the ink shows it, in place of another one if given; else None."""
         if not told_apart(self.known, self.width):
@@ -162,16 +173,12 @@ class _End:
         come = Side(self.known, width)
         unit = width / come.step
         tail = self.points[: self.first + 1]
-        short = None if instead_of is None else self.strokes[instead_of]
+        short = None if instead_of is None else self.drawn.strokes[instead_of]
         ends = [*self.ends, *([] if short is None else short.points[[0, -1]])]
         places = np.concatenate([tail, ends, come.onwards[: math.ceil(_LONGEST * unit)]])
         low, high = places.min(axis=0) - _AROUND * width, places.max(axis=0) + _AROUND * width
-        others = [
-            (other.points, other.closed)
-            for k, other in enumerate(self.strokes)
-            if other is not None and k not in (self.number, instead_of)
-        ]
-        beside = Lines.of(others).beside((low + high) / 2, math.dist(low, high) / 2 + width)
+        without = self.drawn.gone | {self.number} | ({instead_of} if instead_of is not None else set())
+        beside = self.drawn.lines.in_window(low, high, width, without=without)
         drawn = self.known[-math.ceil(_DRAWN * width) :: _EVERY]
         window = InkWindow(self.ink, width, low, high, [drawn, self.known[-1:], beside])
         drafted = window.off(tail if short is None else np.concatenate([tail, _GAP, short.points]))
@@ -202,15 +209,9 @@ class _End:
         if size < _SHORTEST * width or float(piece @ heading) > _STRAIGHT_ON * size:
             # It may be cut square, or be off some other way.
             return None
-        ended = np.concatenate([_walked(found[-1], found[-2]), found[-3::-1], self.points[self.first :]])
+        ended = np.concatenate([walked(found[:-3:-1]), found[-3::-1], self.points[self.first :]])
         return replace(
             self.stroke,
             points=ended if self.side == 0 else ended[::-1],
             corners=[*self.corners, Corner(found[-2])],
         )
-
-
-def _walked(start: FloatArray, end: FloatArray) -> FloatArray:
-    """Return points about a pixel apart from one place to another, both included."""
-    share: FloatArray = np.linspace(0.0, 1.0, math.ceil(math.dist(start, end)) + 1)
-    return start + share[:, None] * (end - start)

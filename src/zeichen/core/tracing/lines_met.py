@@ -1,10 +1,13 @@
 """Where lines meet others: the first place a way touches one, and what of them lies beside a place."""
 
+import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
 
 from zeichen.core.compiled import counted, uncounted
+from zeichen.core.geometry.bezier import lengths_along
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -17,11 +20,12 @@ _OWN_WAY = 5.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Lines:
-    """Lines one after the other: their points (n, 2), px, where each starts, and which are closed."""
+    """Lines one after the other: their points (n, 2), px, where each starts, which are closed, and their boxes."""
 
     points: FloatArray
     starts: AnyArray
     closed: BoolArray
+    boxes: FloatArray
 
     @classmethod
     def of(cls, lines: list[tuple[FloatArray, bool]]) -> "Lines":
@@ -29,12 +33,23 @@ class Lines:
         starts = np.concatenate([[0], np.cumsum([len(points) for points, _ in lines])]).astype(np.int64)
         points = np.concatenate([points for points, _ in lines]) if lines else np.zeros((0, 2))
         closed = np.array([closed for _, closed in lines], np.bool_)
-        return cls(np.ascontiguousarray(points), starts, closed)
+        points = np.ascontiguousarray(points)
+        return cls(points, starts, closed, _boxes(points, starts))
 
-    def beside(self, place: FloatArray, reach: float, *, without: int = -1) -> FloatArray:
-        """Return the points of all lines but one within reach of a place, nan between two lines or parts of one."""
-        found: FloatArray = _beside(self.points, self.starts, without, place[0], place[1], reach)
+    def beside(self, place: FloatArray, reach: float, *, without: Iterable[int] = ()) -> FloatArray:
+        """Return the points of all lines but some within reach of a place, nan between two lines or parts of one."""
+        counted_out = np.zeros(len(self.closed), np.bool_)
+        counted_out[list(without)] = True
+        found: FloatArray = _beside(
+            self.points, self.starts, self.boxes, counted_out, place[0], place[1], reach
+        )
         return found
+
+    def in_window(
+        self, low: FloatArray, high: FloatArray, margin: float, *, without: Iterable[int] = ()
+    ) -> FloatArray:
+        """Return the points of all lines but some in a window, its corners given, and in a margin around it."""
+        return self.beside((low + high) / 2, math.dist(low, high) / 2 + margin, without=without)
 
     def met_by(self, way: FloatArray, width: float, number: int, side: int) -> tuple[float, FloatArray]:
         """Return how far along a way, from one of a line's ends on, and where, it meets a line; -1 if it does not.
@@ -65,20 +80,53 @@ class Lines:
     ) -> tuple[float, FloatArray]:
         near = max(_TOUCHING_PX, _TOUCHING * width)
         found: tuple[float, FloatArray] = _first_touch(
-            way, self.points, self.starts, self.closed, number, *own, near
+            way, self.points, self.starts, self.closed, self.boxes, number, *own, near
         )
         return found
 
 
 @counted(cache=True)
+def _boxes(points: FloatArray, starts: AnyArray) -> FloatArray:
+    """Return the left, top, right and bottom of each line; of one without points a box nothing is in."""
+    out = np.empty((len(starts) - 1, 4))
+    for line in range(len(out)):
+        out[line, 0] = out[line, 1] = np.inf
+        out[line, 2] = out[line, 3] = -np.inf
+        for k in range(starts[line], starts[line + 1]):
+            for axis in range(2):
+                out[line, axis] = min(out[line, axis], points[k, axis])
+                out[line, 2 + axis] = max(out[line, 2 + axis], points[k, axis])
+    return out
+
+
+@counted(cache=True)
 def _beside(
-    points: FloatArray, starts: AnyArray, without: int, x: float, y: float, reach: float
+    points: FloatArray,
+    starts: AnyArray,
+    boxes: FloatArray,
+    without: BoolArray,
+    x: float,
+    y: float,
+    reach: float,
 ) -> FloatArray:
-    """Return the points of all lines but one within reach of a place, with nan between two lines or parts of one."""
-    out = np.empty((2 * len(points), 2))
+    """Return the points of all lines but some within reach of a place, with nan between two lines or parts of one."""
+    near = np.zeros(len(without), np.bool_)
+    most = 0
+    for line in range(len(without)):
+        near[line] = not without[line] and (
+            boxes[line, 0] < x + reach
+            and boxes[line, 2] > x - reach
+            and boxes[line, 1] < y + reach
+            and boxes[line, 3] > y - reach
+        )
+        if near[line]:
+            most += starts[line + 1] - starts[line]
+    out = np.empty((2 * most, 2))
     count, last = 0, -2
-    for line in range(len(starts) - 1):
-        for k in range(starts[line], starts[line + 1] if line != without else starts[line]):
+    for line in range(len(without)):
+        if not near[line]:
+            continue
+        for k in range(starts[line], starts[line + 1]):
             if norm(points[k, 0] - x, points[k, 1] - y) >= reach:
                 continue
             if count and (last != k - 1 or k == starts[line]):
@@ -112,6 +160,7 @@ def _first_touch(
     points: FloatArray,
     starts: AnyArray,
     closed: BoolArray,
+    boxes: FloatArray,
     own: int,
     own_first: int,
     own_last: int,
@@ -135,6 +184,13 @@ def _first_touch(
     best = -1.0
     place = np.zeros(2)
     for line in range(len(closed)):
+        if (
+            boxes[line, 0] > high[0]
+            or boxes[line, 2] < low[0]
+            or boxes[line, 1] > high[1]
+            or boxes[line, 3] < low[1]
+        ):
+            continue
         first, last = starts[line], starts[line + 1]
         if line == own:
             first, last = own_first, own_last
@@ -176,3 +232,10 @@ def _first_touch(
                         best = at
                         place[0], place[1] = way[i, 0] + along * ex, way[i, 1] + along * ey
     return best, place
+
+
+def walked(points: FloatArray) -> FloatArray:
+    """Return points along a polyline about a pixel apart, its ends included."""
+    along = lengths_along(points)
+    at = np.linspace(0.0, along[-1], math.ceil(along[-1]) + 1)
+    return np.stack([np.interp(at, along, points[:, axis]) for axis in (0, 1)], axis=1)

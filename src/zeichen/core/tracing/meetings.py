@@ -8,6 +8,7 @@ import numpy as np
 from zeichen.core.tracing.follow import follow
 from zeichen.core.tracing.knots import Run
 from zeichen.core.tracing.landing import LANDING, landing, leading, nearest
+from zeichen.core.tracing.local import end_way
 from zeichen.core.tracing.pen_turn import Corner, Turn, turn_between
 from zeichen.core.tracing.stroke_middle import rim_along
 from zeichen.core.tracing.three_ends import pair_of_three
@@ -21,6 +22,8 @@ _DOUBTFUL = 1.5
 _BENT_DEG = 80.0
 # Turning sharper than this where two tracks meet is a corner.
 _CORNER_DEG = 25.0
+# So much of a run tells how it leaves, widths.
+_OUT_OF_RUN = 0.6
 # A run with a free end that is shorter is a stub, widths.
 _STUB = 0.8
 # And what thinning makes of two lines that run together into a tip is shorter than this, or than the second
@@ -57,6 +60,10 @@ class Stroke:
     width: float
     ends: tuple[End | None, End | None] = (None, None)
     corners: list[Corner] = field(default_factory=list)
+
+    def corners_at(self, points: FloatArray) -> list[int]:
+        """Return which of some points along the stroke are at its corners."""
+        return [int(np.hypot(*(points - corner.place).T).argmin()) for corner in self.corners]
 
 
 @dataclass(slots=True, eq=False)
@@ -254,7 +261,10 @@ def _turn_as_ink_tells(
 def _turn_at_corners(pairs: list[_Joint], runs: list[Run], ink: FloatArray) -> None:
     """Make the turns of joints that bend corners where the ink, partly other lines', is not against it."""
     for joint in pairs:
-        comes, goes = (_leaving(end, runs) for end in (joint.one, joint.other))
+        comes, goes = (
+            np.array(end_way(np.ascontiguousarray(run.towards(at_start)), _OUT_OF_RUN * run.width)[2:])
+            for run, at_start in ((runs[number], side) for number, side in (joint.one, joint.other))
+        )
         if _angle(comes, -goes) > _CORNER_DEG:
             others = [
                 np.concatenate(
@@ -268,12 +278,6 @@ def _turn_at_corners(pairs: list[_Joint], runs: list[Run], ink: FloatArray) -> N
                 if other is not joint
             ]
             _turn_as_ink_tells(joint, runs, ink, others)
-
-
-def _leaving(end: End, runs: list[Run]) -> FloatArray:
-    """Return the direction in which a run leaves at one of its ends."""
-    near = runs[end[0]].towards(end[1])[-max(3, int(0.6 * runs[end[0]].width)) :]
-    return np.asarray(near[-1] - near[0])
 
 
 def _as_ink_tells(ends: list[End], pairs: list[_Joint], runs: list[Run], ink: FloatArray) -> list[_Joint]:

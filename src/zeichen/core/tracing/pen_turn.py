@@ -232,7 +232,7 @@ def right_px2(width: float) -> float:
 def where_sides_meet(come: Side, go: Side) -> tuple[float, float] | None:
     """Return after how many steps beyond each run two sides first cross; None if that is nowhere near."""
     found = _first_crossing(come.onwards, go.onwards, come.step, _BACK * come.width / come.step)
-    return None if found[0] < 0.0 and found[1] < 0.0 else found[2:]
+    return None if found[0] < 0.0 else found[2:]
 
 
 @counted(cache=True)

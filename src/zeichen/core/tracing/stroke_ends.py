@@ -100,7 +100,7 @@ def _ended_on_another(
         return ended, 0
     # Where no rim was seen, the fit finds its own way to the end.
     gone_on = _up_to(gone_on, at, place)
-    near = drawn.beside(place, _BESIDE_END * width, without=number)
+    near = drawn.beside(place, _BESIDE_END * width, without=[number])
     if not straight and its_at >= 0.0:
         plain = _up_to(plain, its_at, its_place)
         if bends_less(run, gone_on, plain, near, ink, width):
@@ -161,8 +161,7 @@ def _leaving(points: FloatArray, reach: float) -> FloatArray:
 
 def _to_first_corner(run: FloatArray, stroke: Stroke) -> int:
     """Return how many points of a run there are up to its first corner: what lies beyond tells nothing of its end."""
-    corners = [int(np.hypot(*(run - corner.place).T).argmin()) for corner in stroke.corners]
-    return min(corners, default=len(run) - 1) + 1
+    return min(stroke.corners_at(run), default=len(run) - 1) + 1
 
 
 def _free_end(run: FloatArray, ink: FloatArray, width: float) -> FloatArray:

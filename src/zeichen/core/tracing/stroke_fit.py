@@ -46,7 +46,7 @@ def fitted_stroke(stroke: Stroke, fit: FitSettings, half: FloatArray, ink: Float
 def _fitted(stroke: Stroke, fit: FitSettings, half: FloatArray) -> Path:
     points = _spaced(stroke.points, stroke.closed).copy()
     closed = stroke.closed
-    at = sorted({int(np.hypot(*(points - corner.place).T).argmin()) for corner in stroke.corners})
+    at = sorted(set(stroke.corners_at(points)))
     plain = _put_where_sides_meet(points, at, closed, stroke.width)
     if closed and at:
         points = np.vstack([points[at[0] :], points[: at[0] + 1]])
