@@ -1,6 +1,8 @@
 """How the time of a trace grows with the picture: in proportion to its pixels and nodes, or faster."""
 
 import time
+from collections.abc import Callable
+from functools import partial
 
 import cv2
 import numpy as np
@@ -17,21 +19,42 @@ _MOST = 1.5
 def measure_growth() -> bool:
     """Print the time for each pixel at two sizes of one figure, and their ratio; returns whether all are kept."""
     print("Growth of time with the picture's side, as time for each pixel and node")
-    kept = True
-    for method, (small, large) in _SIDES_PX.items():
-        rates = []
-        for side in (small, large):
-            picture = _flower(side, line=method is Method.CENTRELINE)
-            trace(_flower(512, line=method is Method.CENTRELINE), TraceSettings(method=method))
-            started = time.perf_counter()
-            drawing = trace(picture, TraceSettings(method=method)).drawing
-            seconds = time.perf_counter() - started
-            rates.append(seconds / (side * side + drawing.node_count))
-            print(f"  {method:<10} {side} px {seconds:7.2f} s, {drawing.node_count} nodes")
-        growth = rates[1] / rates[0]
-        kept = kept and growth <= _MOST
-        print(f"  {method:<10} x{growth:.2f}, at most {_MOST:g} {'kept' if growth <= _MOST else 'MISSED'}")
-    return kept
+    kept = [
+        _grows_evenly(method, "one flower", partial(_flower, line=method is Method.CENTRELINE))
+        for method in _SIDES_PX
+    ]
+    kept.append(_grows_evenly(Method.CENTRELINE, "more and more lines that meet", _meetings))
+    return all(kept)
+
+
+def _grows_evenly(method: Method, what: str, draw: Callable[[int], Picture]) -> bool:
+    rates = []
+    trace(draw(512), TraceSettings(method=method))
+    for side in _SIDES_PX[method]:
+        picture = draw(side)
+        started = time.perf_counter()
+        drawing = trace(picture, TraceSettings(method=method)).drawing
+        seconds = time.perf_counter() - started
+        rates.append(seconds / (side * side + drawing.node_count))
+        print(f"  {method:<10} {side} px {seconds:7.2f} s, {drawing.node_count} nodes, {what}")
+    growth = rates[1] / rates[0]
+    print(f"  {method:<10} x{growth:.2f}, at most {_MOST:g} {'kept' if growth <= _MOST else 'MISSED'}")
+    return growth <= _MOST
+
+
+def _meetings(side: int) -> Picture:
+    """A sheet of lines that meet, cross and end on others, as large each however large the sheet."""
+    cell = np.full((256, 256), 255, np.uint8)
+    ways = [
+        [(20, 12), (20, 116)],
+        [(70, 16), (20, 60), (66, 112)],
+        [(64, 64), (118, 40)],
+        [(84, 20), (112, 110)],
+    ]
+    for way in ways:
+        cv2.polylines(cell, [np.array(way, np.int32)], False, 0, 9, cv2.LINE_AA)
+    canvas = np.tile(cell, (side // 256, side // 256))
+    return Picture(np.repeat(canvas[..., None], 3, axis=2))
 
 
 def _flower(side: int, *, line: bool) -> Picture:
