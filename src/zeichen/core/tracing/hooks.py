@@ -5,6 +5,7 @@ Where they turned and where they end is told by the ink: what such a pen leaves 
 
 import math
 from dataclasses import replace
+from functools import cached_property
 from itertools import product
 
 import numpy as np
@@ -82,19 +83,27 @@ class _Drawn:
     def __init__(self, strokes: list[Stroke]) -> None:
         self.strokes = list(strokes)
         self.gone: set[int] = set()
-        self.lines = self._as_lines()
-        self._lengths = np.array([np.inf if s.closed else length_of(s.points) for s in strokes])
-        self._starts = np.array([s.points[0] for s in strokes]).reshape(-1, 2)
 
-    def _as_lines(self) -> Lines:
+    # Most drawings have no end that is looked at.
+    @cached_property
+    def lines(self) -> Lines:
+        """All strokes as lines."""
         return Lines.of([(stroke.points, stroke.closed) for stroke in self.strokes])
+
+    @cached_property
+    def _lengths(self) -> FloatArray:
+        return np.array([np.inf if s.closed else length_of(s.points) for s in self.strokes])
+
+    @cached_property
+    def _starts(self) -> FloatArray:
+        return np.array([s.points[0] for s in self.strokes]).reshape(-1, 2)
 
     def put(self, number: int, stroke: Stroke, instead_of: int | None) -> None:
         """Have a stroke in place of one, and of another one, too, if that is given."""
         self.strokes[number] = stroke
         if instead_of is not None:
             self.gone.add(instead_of)
-        self.lines = self._as_lines()
+        del self.lines
 
     def short_ones_near(self, number: int, place: FloatArray) -> list[int]:
         """Return which strokes are short and near enough to a place to be the last piece of one that ends there."""
