@@ -7,21 +7,23 @@ from pathlib import Path
 import pytest
 
 from zeichen.core.briefing import Look, SketchOrder
-from zeichen.core.errors import ConflictError, InvalidInputError, OutsideError, StoppedError
+from zeichen.core.errors import ConflictError, InvalidInputError, OutsideError, StoppedError, TooMuchError
 from zeichen.core.formats.picture import write_png
 from zeichen.core.proofing import Process, Yardstick
 from zeichen.core.raster import Picture
 from zeichen.core.tracing import TraceSettings
 from zeichen.jobs import tasks
 from zeichen.jobs.kinds import job_kinds
+from zeichen.jobs.limits import WorkLimits
 from zeichen.jobs.live import NewestWins, SupersededError
 from zeichen.jobs.products import make_product, pack_drawings, product_settings, relief_mesh
 from zeichen.jobs.runner import JobContext, JobRunner
 from zeichen.jobs.settings import Settings
-from zeichen.jobs.workers import Reporter, WorkerPool, progress_queue
+from zeichen.jobs.workers import ProgressChannel, Reporter, WorkerPool
 from zeichen.standins.studio import Fault, Studio
 from zeichen.store import jobs
 
+LIMITS = WorkLimits(60, 1500)
 YARDSTICK = Yardstick.usual(Process.LASER_ENGRAVE, width_mm=60)
 
 
@@ -30,8 +32,8 @@ class Office:
 
     def __init__(self, database, kinds):
         self.database = database
-        self.channel = progress_queue()
-        self.pool = WorkerPool(1, self.channel)
+        self.channel = ProgressChannel()
+        self.pool = WorkerPool(1, LIMITS, self.channel)
         self.runner = JobRunner(database, self.pool, self.channel, kinds)
 
     async def __aenter__(self) -> JobRunner:
@@ -163,7 +165,7 @@ def die() -> None:
 
 def test_a_dead_worker_is_said_and_replaced(database):
     async def main():
-        pool = WorkerPool(1)
+        pool = WorkerPool(1, LIMITS)
         try:
             with pytest.raises(OutsideError, match="worker process died"):
                 await pool.run(die)
@@ -172,6 +174,80 @@ def test_a_dead_worker_is_said_and_replaced(database):
             pool.close()
 
     assert asyncio.run(main()) == 3
+
+
+def spin(seconds: float) -> None:
+    """Work that listens to nobody: one long call of compiled code."""
+    import numpy as np
+
+    ended = time.monotonic() + seconds
+    while time.monotonic() < ended:
+        np.sort(np.random.default_rng(1).random(6_000_000))
+
+
+def hoard(megabytes: int) -> int:
+    import numpy as np
+
+    return sum(int(block[-1]) for block in [np.ones(1_000_000) for _ in range(megabytes // 8)])
+
+
+def worker_id() -> int:
+    import os
+
+    return os.getpid()
+
+
+@pytest.mark.parametrize(
+    ("work", "words"),
+    [((spin, 30), "longer than 1 s and was ended"), ((hoard, 4000), "more than 500 MB of memory")],
+)
+def test_work_past_its_limits_is_ended_and_said_and_the_others_go_on(work, words):
+    async def main():
+        pool = WorkerPool(2, WorkLimits(1, 500))
+        try:
+            await asyncio.gather(pool.run(worker_id), pool.run(worker_id))
+            calm = asyncio.create_task(pool.run(time.sleep, 0.5))
+            with pytest.raises(TooMuchError, match=words):
+                await pool.run(*work)
+            await calm
+            return await asyncio.gather(*(pool.run(sum, [k, 2]) for k in range(4)))
+        finally:
+            pool.close()
+
+    assert asyncio.run(main()) == [2, 3, 4, 5]
+
+
+def test_what_nobody_waits_for_any_more_ends_with_its_worker():
+    async def main():
+        pool = WorkerPool(1, LIMITS)
+        try:
+            first = await pool.run(worker_id)
+            long = asyncio.create_task(pool.run(spin, 60))
+            await asyncio.sleep(0.3)
+            long.cancel()
+            return first, await pool.run(worker_id)
+        finally:
+            pool.close()
+
+    first, second = asyncio.run(main())
+    assert first != second and not Path(f"/proc/{first}").exists()
+
+
+def test_a_job_that_does_not_listen_is_cancelled_all_the_same(database):
+    async def deaf(context):
+        await context.pool.run(spin, 60)
+        return {}
+
+    async def work(runner):
+        job = await runner.submit("deaf", "Deaf", {})
+        while (await asyncio.to_thread(runner._get, job.id)).state == "queued":
+            await asyncio.sleep(0.01)
+        await runner.cancel(job.id)
+        ended = await runner.wait(job.id)
+        return ended, await runner.wait((await runner.submit("add", "Add", {"a": 1, "b": 2})).id)
+
+    ended, after = run_with(database, {"deaf": deaf, "add": add}, work)
+    assert ended.state == "cancelled" and after.result == {"sum": 3}
 
 
 def test_only_the_newest_request_is_answered():

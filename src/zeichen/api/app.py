@@ -11,6 +11,7 @@ from fastapi.staticfiles import StaticFiles
 
 from zeichen import __version__
 from zeichen.api.guard import Guard
+from zeichen.api.hangups import Hangups
 from zeichen.api.problems import tell
 from zeichen.api.routes import (
     briefs,
@@ -30,36 +31,39 @@ from zeichen.core.errors import OutsideError
 from zeichen.jobs import tasks
 from zeichen.jobs.kinds import job_kinds
 from zeichen.jobs.runner import JobRunner
-from zeichen.jobs.settings import Settings
-from zeichen.jobs.workers import WorkerPool, progress_queue
+from zeichen.jobs.settings import Settings, read_settings
+from zeichen.jobs.workers import ProgressChannel, WorkerPool
 from zeichen.store.database import Database
 
 FRONT_END = Path(__file__).parent / "static"
 _LIVE_WORKERS = 2
+# Files from elsewhere are read in processes of their own, so that two bad ones hold nobody up.
+_FOREIGN_WORKERS = 2
 _WARM_UP_AFTER_S = 0.3
 
 
 def create_app(settings: Settings | None = None) -> FastAPI:
     """Return the app; its data folder is opened when it starts."""
-    chosen = settings or Settings()
+    chosen = settings or read_settings()
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         database = Database(chosen.data)
-        channel = progress_queue()
-        live = WorkerPool(_LIVE_WORKERS, warm=tasks.warm)
-        background = WorkerPool(chosen.workers, channel, warm=tasks.warm)
+        channel = ProgressChannel()
+        live = WorkerPool(_LIVE_WORKERS, chosen.live_limits(), warm=tasks.warm)
+        foreign = WorkerPool(_FOREIGN_WORKERS, chosen.live_limits())
+        background = WorkerPool(chosen.workers, chosen.job_limits(), channel, warm=tasks.warm)
         runner = JobRunner(database, background, channel, job_kinds(), at_once=chosen.workers)
         await runner.start()
-        app.state.workplace = Workplace(chosen, database, live, runner)
+        app.state.workplace = Workplace(chosen, database, live, foreign, runner)
         # Only once the first page is out: workers that start at the same time would slow it down.
         loop = asyncio.get_running_loop()
         for pool in (live, background):
             loop.call_later(_WARM_UP_AFTER_S, pool.warm_up)
         yield
         await runner.close()
-        live.close()
-        background.close()
+        for pool in (live, foreign, background):
+            await asyncio.to_thread(pool.close)
         database.close()
 
     app = FastAPI(
@@ -76,6 +80,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     for module in (*routes, workshop, jobs):
         app.include_router(module.router, prefix="/api")
     _serve_front_end(app)
+    app.add_middleware(Hangups)
     app.add_middleware(Guard, port=chosen.port)
     return app
 

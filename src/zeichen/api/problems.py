@@ -10,6 +10,7 @@ from starlette.exceptions import HTTPException
 
 from zeichen.core.errors import (
     ConflictError,
+    DamagedError,
     InvalidInputError,
     NotFoundError,
     OutsideError,
@@ -21,6 +22,7 @@ _STATUS: list[tuple[type[ZeichenError], int]] = [
     (InvalidInputError, 422),
     (NotFoundError, 404),
     (ConflictError, 409),
+    (DamagedError, 409),
     (StoppedError, 409),
     (OutsideError, 503),
 ]

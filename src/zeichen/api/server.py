@@ -9,7 +9,7 @@ import uvicorn
 
 from zeichen.api.app import create_app
 from zeichen.core.errors import OutsideError
-from zeichen.jobs.settings import Settings
+from zeichen.jobs.settings import read_settings
 from zeichen.store.database import FolderLock
 
 HOST = "127.0.0.1"
@@ -24,7 +24,7 @@ def serve(*, with_demo: bool = False) -> None:
     OutsideError
         If the port is taken, or the data folder is in use or cannot be written to.
     """
-    settings = Settings()
+    settings = read_settings()
     _require_free_port(settings.port)
     with FolderLock(settings.data):
         if with_demo:

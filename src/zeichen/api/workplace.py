@@ -28,11 +28,15 @@ _MOST_ANSWERS = 4000
 
 @dataclass
 class Workplace:
-    """Handed to every route. `live` answers what someone waits for; the runner's own pool does jobs."""
+    """Handed to every route.
+
+    live: answers what someone waits for. foreign: reads files from elsewhere. The runner's own pool does jobs.
+    """
 
     settings: Settings
     database: Database
     live: WorkerPool
+    foreign: WorkerPool
     runner: JobRunner
     newest: NewestWins = field(default_factory=NewestWins)
     _answers: "OrderedDict[Hashable, Any]" = field(default_factory=OrderedDict)

@@ -19,6 +19,18 @@ class FormatError(InvalidInputError):
     code = "bad_file"
 
 
+class TooMuchError(InvalidInputError):
+    """Work on this would take more time, memory or room than there is for it."""
+
+    code = "too_much"
+
+
+class DamagedError(ZeichenError):
+    """Something that was kept can no longer be read as it was."""
+
+    code = "damaged"
+
+
 class NotFoundError(ZeichenError):
     """Something asked for does not exist."""
 

@@ -10,7 +10,7 @@ from zeichen.jobs import mending, tasks
 from zeichen.jobs.kinds import job_kinds
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.settings import Settings
-from zeichen.jobs.workers import WorkerPool, progress_queue
+from zeichen.jobs.workers import ProgressChannel, WorkerPool
 from zeichen.store import briefs, collections, drawings, jobs, sketches
 from zeichen.store.database import Database
 from zeichen.store.records import Brief
@@ -81,8 +81,8 @@ async def seed_if_new(settings: Settings) -> bool:
             if collections.collections(session):
                 return False
         print("Setting out the demo: sketching, tracing and making for a minute or so ...", flush=True)
-        channel = progress_queue()
-        pool = WorkerPool(1, channel, warm=tasks.warm)
+        channel = ProgressChannel()
+        pool = WorkerPool(1, settings.job_limits(), channel, warm=tasks.warm)
         runner = JobRunner(database, pool, channel, job_kinds())
         await runner.start()
         try:

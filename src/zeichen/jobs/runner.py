@@ -8,13 +8,15 @@ from pathlib import Path
 from typing import Any
 
 from zeichen.core.errors import ConflictError, InvalidInputError, StoppedError, ZeichenError
-from zeichen.jobs.workers import Reporter, WorkerPool
+from zeichen.jobs.workers import ProgressChannel, Reporter, WorkerPool
 from zeichen.store import jobs as job_store
 from zeichen.store.database import Database
 from zeichen.store.records import Job
 
 log = logging.getLogger("zeichen.jobs")
 Watcher = asyncio.Queue[Job]
+# A job that was asked to stop has this long, s, to do so at its next step; then its worker is ended.
+_GRACE_S = 0.4
 
 
 @dataclass
@@ -39,7 +41,7 @@ class JobRunner:
 
     database: Database
     pool: WorkerPool
-    channel: Any
+    channel: ProgressChannel
     kinds: dict[str, Work]
     at_once: int = 1
     _tasks: dict[int, asyncio.Task[None]] = field(default_factory=dict)
@@ -60,7 +62,7 @@ class JobRunner:
 
     async def close(self) -> None:
         """Stop listening; unfinished jobs are marked at the next start."""
-        self.channel.put(None)
+        self.channel.end()
         for task in self._tasks.values():
             task.cancel()
         await asyncio.gather(*self._tasks.values(), return_exceptions=True)
@@ -76,10 +78,13 @@ class JobRunner:
         """Queue a job and return it as it stands."""
         if kind not in self.kinds:
             raise InvalidInputError(f"There is no job of the kind {kind}.")
+        # A client that hangs up must not leave a row behind that nothing works on.
+        return await asyncio.shield(self._start(kind, label, params))
+
+    async def _start(self, kind: str, label: str, params: dict[str, Any]) -> Job:
         job_id = await asyncio.to_thread(self._add, kind, label, params)
         self._tasks[job_id] = asyncio.create_task(self._run(job_id, kind, params))
-        job = await self._publish(job_id)
-        return job
+        return await self._publish(job_id)
 
     async def wait(self, job_id: int) -> Job:
         """Return a job once it has ended."""
@@ -89,11 +94,14 @@ class JobRunner:
         return await asyncio.to_thread(self._get, job_id)
 
     async def cancel(self, job_id: int) -> Job:
-        """Ask a job to stop; one that has not started stops at once."""
+        """Ask a job to stop; one that has not started stops at once, one that does not listen is ended."""
         job = await asyncio.to_thread(self._get, job_id)
         if job.state not in job_store.UNFINISHED:
             raise ConflictError(f"The job is {job.state} already; there is nothing to cancel.")
         await asyncio.to_thread((self.stop_folder / str(job_id)).touch)
+        task = self._tasks.get(job_id)
+        if task is not None:
+            asyncio.get_running_loop().call_later(_GRACE_S if job.state == "running" else 0, task.cancel)
         return job
 
     async def again(self, job_id: int) -> Job:
@@ -133,14 +141,14 @@ class JobRunner:
                 )
                 result = await self.kinds[kind](context)
             await self._change(job_id, state="done", progress=1.0, message="", result=result)
-        except StoppedError:
+        except (StoppedError, asyncio.CancelledError) as error:
+            if isinstance(error, asyncio.CancelledError) and not stop_file.exists():
+                raise
             await self._change(
                 job_id, state="cancelled", message="Cancelled. What was finished before is kept."
             )
         except ZeichenError as error:
             await self._change(job_id, state="failed", message=str(error))
-        except asyncio.CancelledError:
-            raise
         except Exception:
             log.exception("job %s failed", job_id)
             await self._change(

@@ -1,93 +1,144 @@
-"""Worker processes behind the `concurrent.futures.Executor` seam.
+"""Worker processes: each piece of work has a limit of time and memory, past which its worker is ended and replaced.
 
 Workers only compute: they read files, return values, and never touch the database. Each watches its
-parent and ends with it, so a killed app leaves nothing running.
+parent and ends with it, so a killed app leaves nothing running. Pebble's pool is used because it can end
+one worker and leave the others at what they do.
 """
 
 import asyncio
+import contextlib
 import multiprocessing
 import os
+import signal
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import Executor, ProcessPoolExecutor
+from concurrent.futures import TimeoutError as WorkTimeoutError
 from concurrent.futures.process import BrokenProcessPool
-from functools import partial
-from multiprocessing.queues import Queue
+from multiprocessing.connection import Connection
 from pathlib import Path
-from typing import Any, ParamSpec, TypeVar
+from typing import ParamSpec, TypeVar
+
+from pebble import CONSTS, ProcessExpired, ProcessPool
 
 from zeichen.core.errors import OutsideError, StoppedError
+from zeichen.jobs.limits import WorkLimits, within_memory
 
 P = ParamSpec("P")
 T = TypeVar("T")
-ProgressQueue = Queue  # of (job id, share done)
 
-_channel: "Any | None" = None
+_channel: Connection | None = None
 _REPORT_EVERY_S = 0.1
 _PATIENCE_S = 3
+# A worker that was told to end has this long, s, before it is killed; it has nothing to put in order.
+CONSTS.term_timeout = 0.3
+
+
+class ProgressChannel:
+    """Carries (job id, share done) from workers to the app.
+
+    A plain pipe: what is written in one piece of under 4096 bytes arrives whole (pipe(7), PIPE_BUF), so no lock is
+    needed that a worker ended in the middle of a report would leave behind.
+    """
+
+    def __init__(self) -> None:
+        self._reading, self.writing = multiprocessing.get_context("spawn").Pipe(duplex=False)
+
+    def get(self) -> tuple[int, float] | None:
+        """Wait for the next report; None once the channel is to be closed."""
+        report: tuple[int, float] | None = self._reading.recv()
+        return report
+
+    def end(self) -> None:
+        """Let the reader come to its end."""
+        self.writing.send(None)
+
+    def close(self) -> None:
+        """Let go of the pipe."""
+        self._reading.close()
+        self.writing.close()
 
 
 class WorkerPool:
-    """A process pool that is rebuilt when a worker dies."""
+    """A pool of processes; work past its limits ends with its worker, as does work nobody waits for any more."""
 
     def __init__(
-        self, size: int, progress: "Any | None" = None, *, warm: Callable[[], None] | None = None
+        self,
+        size: int,
+        limits: WorkLimits,
+        progress: ProgressChannel | None = None,
+        *,
+        warm: Callable[[], None] | None = None,
     ) -> None:
-        self._size, self._progress, self._warm = size, progress, warm
-        self._executor = self._build()
+        self._size, self.limits, self._warm = size, limits, warm
+        self._progress = None if progress is None else progress.writing
+        self._pool = self._build()
 
     async def run(self, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
-        """Run a function in a worker without blocking the event loop.
+        """Run a function in a worker without blocking the event loop; cancelling this ends the worker.
 
         Raises
         ------
+        TooMuchError
+            If the work needed more time or memory than it may.
         OutsideError
-            If the worker died, for example for want of memory.
+            If the worker died of something else.
         """
-        loop = asyncio.get_running_loop()
-        executor = self._executor
+        pool = self._pool
+        if not pool.active:
+            pool = self._rebuilt(pool)
         try:
-            return await loop.run_in_executor(executor, partial(work, *args, **kwargs))
-        except BrokenProcessPool as error:
-            if executor is self._executor:
-                self._executor = self._build()
-            raise OutsideError(
-                "The worker process died, most likely for want of memory. Try a smaller picture or run it again."
-            ) from error
+            future = pool.schedule(
+                within_memory, args=(self.limits, work, *args), kwargs=kwargs, timeout=self.limits.time_s
+            )
+            result: T = await asyncio.wrap_future(future)
+            return result
+        except WorkTimeoutError as error:
+            raise self.limits.took_too_long() from error
+        except ProcessExpired as error:
+            # A library that is refused memory and does not expect it ends its process by one of these signals.
+            if -(error.exitcode or 0) in (signal.SIGABRT, signal.SIGSEGV, signal.SIGKILL):
+                raise self.limits.took_too_much() from error
+            raise _died() from error
+        except (BrokenProcessPool, RuntimeError) as error:
+            if pool.active:
+                raise
+            self._rebuilt(pool)
+            raise _died() from error
 
     def warm_up(self) -> None:
-        """Start a worker and let it load what the first real call would wait for."""
-        if self._warm is not None:
-            self._executor.submit(self._warm)
+        """Start the workers and let them load what the first real call would wait for."""
+        self._pool.schedule(int)
 
     def close(self) -> None:
         """Stop the workers without waiting for what they are at."""
-        workers = list((getattr(self._executor, "_processes", None) or {}).values())
-        self._executor.shutdown(wait=False, cancel_futures=True)
-        for worker in workers:
-            worker.terminate()
-        for worker in workers:
-            worker.join(_PATIENCE_S)
+        self._pool.stop()
+        with contextlib.suppress(TimeoutError):
+            self._pool.join(_PATIENCE_S)
 
-    def _build(self) -> Executor:
-        executor = ProcessPoolExecutor(
+    def _rebuilt(self, broken: ProcessPool) -> ProcessPool:
+        if self._pool is broken:
+            self._pool = self._build()
+        return self._pool
+
+    def _build(self) -> ProcessPool:
+        return ProcessPool(
             self._size,
-            mp_context=multiprocessing.get_context("spawn"),
+            context=multiprocessing.get_context("spawn"),
             initializer=_start_worker,
-            initargs=(os.getpid(), self._progress),
+            initargs=(os.getpid(), self._progress, self._warm),
         )
-        return executor
 
 
-def progress_queue() -> Any:
-    """Return a queue that workers report on."""
-    return multiprocessing.get_context("spawn").Queue()
+def _died() -> OutsideError:
+    return OutsideError("The worker process died. Nothing was lost; run it again.")
 
 
-def _start_worker(parent: int, channel: Any) -> None:
+def _start_worker(parent: int, channel: Connection | None, warm: Callable[[], None] | None) -> None:
     global _channel
     _channel = channel
+    # Ended at once, even inside a compiled function, where a handler of Python's would have to wait.
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
 
     def watch() -> None:
         while os.getppid() == parent:
@@ -95,6 +146,8 @@ def _start_worker(parent: int, channel: Any) -> None:
         os._exit(1)
 
     threading.Thread(target=watch, daemon=True).start()
+    if warm is not None:
+        warm()
 
 
 class Reporter:
@@ -110,4 +163,4 @@ class Reporter:
         moment = time.monotonic()
         if _channel is not None and (moment - self._last > _REPORT_EVERY_S or share >= 1):
             self._last = moment
-            _channel.put((self._job_id, share))
+            _channel.send((self._job_id, share))

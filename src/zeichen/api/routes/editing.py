@@ -180,7 +180,7 @@ async def bring_in_drawing(
     with place.database.read() as session:
         collections.motif(session, motif_id)
     data = await read_body(request, most_mb=place.settings.largest_upload_mb)
-    foreign = await place.live.run(mending.read_foreign, data, name)
+    foreign = await place.foreign.run(mending.read_foreign, data, name)
 
     def keep() -> DrawingHead:
         sha = place.database.files.put(foreign.svg.encode())

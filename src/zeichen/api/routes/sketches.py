@@ -72,7 +72,7 @@ async def bring_in_picture(
     with place.database.read() as session:
         motif = collections.motif(session, motif_id)
     data = await read_body(request, most_mb=place.settings.largest_upload_mb)
-    await place.live.run(tasks.require_readable, data)
+    await place.foreign.run(tasks.require_readable, data)
     sha = await asyncio.to_thread(place.database.files.put, data)
     params = {"motif_id": motif_id, "original_sha": sha, "file_name": name}
     return await place.runner.submit("import", f"Bring in {name} for {motif.name.lower()}", params)
