@@ -184,3 +184,11 @@ def exact(ring: np.ndarray, size: int) -> Picture:
 def spun(ring: np.ndarray, turn: float, centre: tuple[float, float]) -> np.ndarray:
     spin = np.array([[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]])
     return ring @ spin.T + np.array(centre)
+
+
+def svg_file(content: str, *, side: int = 100) -> bytes:
+    """An SVG file of a square page with some content, as another program would write it."""
+    head = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{side}" height="{side}" viewBox="0 0 {side} {side}">'
+    )
+    return f"{head}{content}</svg>".encode()

@@ -260,7 +260,10 @@ class TraceAllBody(Body):
 
 
 class CurrentDrawing(BaseModel):
-    """A motif's drawing at its current revision, judged by the collection's yardstick."""
+    """A motif's drawing at its current revision, judged by the collection's yardstick.
+
+    A drawing that cannot be read or judged is None, and problem says why: undo leads back from it.
+    """
 
     id: int
     motif_id: int
@@ -272,7 +275,8 @@ class CurrentDrawing(BaseModel):
     picture_sha: str | None
     off_sketch_px: float | None
     settings: TraceBody
-    drawing: DrawingData
+    drawing: DrawingData | None
+    problem: str = ""
 
 
 class MendBody(Body):
@@ -322,10 +326,11 @@ class MendedDrawing(BaseModel):
 
 
 class Verdict(BaseModel):
-    """How a motif's drawing stands."""
+    """How a motif's drawing stands: how much there is to mend, or why that cannot be said."""
 
     motif_id: int
-    finding_count: int
+    finding_count: int | None
+    problem: str = ""
 
 
 class TicketBody(Body):

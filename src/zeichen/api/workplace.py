@@ -9,7 +9,7 @@ from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Request
 
-from zeichen.core.errors import ConflictError
+from zeichen.core.errors import ConflictError, ZeichenError
 from zeichen.core.proofing import Yardstick
 from zeichen.jobs import tasks
 from zeichen.jobs.forecasts import ForecastData
@@ -108,6 +108,19 @@ class Workplace:
         return await self._once(
             key, lambda: self.live.run(tasks.drawing_data, path, yardstick), now=not unhurried
         )
+
+    async def drawing_or_problem(
+        self, svg_sha: str, yardstick: Yardstick, *, unhurried: bool = False
+    ) -> tuple[tasks.DrawingData | None, str]:
+        """Return a stored drawing, judged; if that cannot be, None and why, in a sentence."""
+        try:
+            return await self.drawing(svg_sha, yardstick, unhurried=unhurried), ""
+        except ZeichenError as error:
+            return None, str(error)
+
+    def remember_drawing(self, svg_sha: str, yardstick: Yardstick, data: tasks.DrawingData) -> None:
+        """Take note of a drawing that has been judged already."""
+        self._keep(("drawing", self.database.files.path(svg_sha), yardstick), data)
 
     async def _once(self, key: Hashable, work: Callable[[], Awaitable[T]], *, now: bool = False) -> T:
         if key not in self._answers:

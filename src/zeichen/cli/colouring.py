@@ -32,7 +32,7 @@ def recolour(
 
     if sum(map(bool, (pairs, harmony, words))) != 1:
         raise InvalidInputError("Give one of --map, --harmony and --words.")
-    source = read_whole_drawing(drawing)
+    source, _ = read_whole_drawing(drawing)
     colours = list(fills(source))
     if pairs:
         change = by_map(pairs)

@@ -31,14 +31,17 @@ def read_file(path: Path) -> bytes:
 
 def read_drawing(path: Path) -> Drawing:
     """Return the drawing in a file without what is hidden in it: that is neither judged nor made."""
-    return read_whole_drawing(path).shown()
+    return read_whole_drawing(path)[0].shown()
 
 
-def read_whole_drawing(path: Path) -> Drawing:
-    """Return the drawing in a file with its hidden shapes."""
-    from zeichen.core.formats.svg_reading import read_svg
+def read_whole_drawing(path: Path) -> tuple[Drawing, list[str]]:
+    """Return the drawing in a file with its hidden shapes, and what was not taken of it, which is also said."""
+    from zeichen.core.formats.svg_reading import read_whole_svg
 
-    return read_svg(read_file(path))
+    drawing, not_taken = read_whole_svg(read_file(path))
+    for line in not_taken:
+        typer.echo(f"{path}: not taken: {line}", err=True)
+    return drawing, not_taken
 
 
 def write_file(path: Path, data: bytes) -> None:

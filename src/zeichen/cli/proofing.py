@@ -10,7 +10,6 @@ from zeichen.cli.files import (
     Report,
     WidthMm,
     comma_list,
-    read_drawing,
     read_whole_drawing,
     write_file,
     write_report,
@@ -36,9 +35,10 @@ def check(drawing: DrawingFile, process: ProcessOption, width_mm: WidthMm, repor
     from zeichen.core.proofing import Yardstick, proof
 
     yardstick = Yardstick.usual(process, width_mm=width_mm)
-    result = proof(read_drawing(drawing), yardstick)
-    write_report(report, {"process": process.value, "width_mm": width_mm, **_judged(result)})
-    _say(result)
+    whole, not_taken = read_whole_drawing(drawing)
+    result = proof(whole.shown(), yardstick)
+    write_report(report, {"process": process.value, "width_mm": width_mm, **_judged(result, not_taken)})
+    _say(result, not_taken)
 
 
 def mend(
@@ -57,7 +57,7 @@ def mend(
 
     kinds = _kinds(only)
     yardstick = Yardstick.usual(process, width_mm=width_mm)
-    whole = read_whole_drawing(drawing)
+    whole, not_taken = read_whole_drawing(drawing)
     with typer.progressbar(length=100, label="Mending", file=_errors()) as bar:
         result = mend_all(
             whole.shown(),
@@ -80,11 +80,11 @@ def mend(
                 }
                 for done in result.done
             ],
-            **_judged(result.proof),
+            **_judged(result.proof, not_taken),
         },
     )
     typer.echo(f"{out}: {len(result.done)} mended")
-    _say(result.proof)
+    _say(result.proof, not_taken)
 
 
 def _errors() -> Any:
@@ -104,9 +104,10 @@ def _kinds(only: str) -> "tuple[Kind, ...] | None":
     return tuple(Kind(name) for name in names) or None
 
 
-def _judged(result: "Proof") -> dict[str, Any]:
+def _judged(result: "Proof", not_taken: list[str]) -> dict[str, Any]:
     return {
-        "cut_ready": result.cut_ready,
+        "cut_ready": result.cut_ready and not not_taken,
+        "not_taken": not_taken,
         "findings": [_finding(finding) for finding in result.findings],
         "readings": {
             "height_mm": round(result.readings.height_mm, 3),
@@ -135,12 +136,15 @@ def _finding(finding: "Finding") -> dict[str, Any]:
     }
 
 
-def _say(result: "Proof") -> None:
+def _say(result: "Proof", not_taken: list[str]) -> None:
     for f in result.findings:
         typer.echo(
             f"{f.kind.value.replace('_', ' ')} at {f.x_mm:.2f}, {f.y_mm:.2f} mm: {f.measured:g} {f.unit}, "
             f"limit {f.limit:g} {f.unit} ({f.shape})"
         )
-    typer.echo("cut-ready" if result.cut_ready else f"{len(result.findings)} to mend")
     if not result.cut_ready:
+        typer.echo(f"{len(result.findings)} to mend")
+    else:
+        typer.echo("cut-ready, but for what was not taken of the file" if not_taken else "cut-ready")
+    if not_taken or not result.cut_ready:
         raise typer.Exit(FOUND)

@@ -149,17 +149,17 @@ async def mend(context: JobContext) -> dict[str, Any]:
     head, yardstick = await asyncio.to_thread(load)
     path = context.database.files.path(head.svg_sha)
     only = None if p["only"] is None else tuple(Kind(kind) for kind in p["only"])
-    svg, done = await context.pool.run(mend_everything, path, yardstick, only, context.step)
+    made = await context.pool.run(mend_everything, path, yardstick, only, context.step)
 
     def keep() -> None:
-        sha = context.database.files.put(svg.encode())
+        sha = context.database.files.put(made.svg.encode())
         with context.database.write() as session:
             drawings.add_revision(
                 session, head.id, base_revision_id=head.revision_id, svg_sha=sha, note="mended all"
             )
 
     await asyncio.to_thread(keep)
-    lines = [{**asdict(line), "kind": line.kind.value, "how": line.how.value} for line in done]
+    lines = [{**asdict(line), "kind": line.kind.value, "how": line.how.value} for line in made.done]
     return {"drawing_id": head.id, "motif_id": head.motif_id, "done": lines}
 
 

@@ -13,11 +13,12 @@ from zeichen.core.errors import ConflictError, FormatError
 from zeichen.core.formats.dxf_reading import read_foreign_dxf
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_foreign_svg, read_svg
-from zeichen.core.geometry import Drawing, Scale
+from zeichen.core.geometry import Drawing
 from zeichen.core.proofing import Finding, How, Kind, Yardstick, mend, mend_all, proof
 from zeichen.core.proofing.mending import Done, Step
+from zeichen.core.proofing.yardstick import finished_scale
 from zeichen.core.values import require_palette
-from zeichen.jobs.tasks import MEMORY, ShapeData, shapes_data
+from zeichen.jobs.tasks import MEMORY, DrawingData, ShapeData, judged, shapes_data
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,8 +44,23 @@ class MendLook:
     nodes_after: int
 
 
-def mend_one(path: Path, yardstick: Yardstick, number: int, how: How, alike: bool) -> str:
-    """Return the drawing as SVG with one finding mended, or all of its kind.
+@dataclass(frozen=True, slots=True)
+class Changed:
+    """A drawing after a change: as SVG, judged, and what was mended. Only what could be judged is kept."""
+
+    svg: str
+    data: DrawingData
+    done: tuple[DoneCount, ...] = ()
+
+
+def _changed(drawing: Drawing, yardstick: Yardstick, done: tuple[DoneCount, ...] = ()) -> Changed:
+    svg = write_svg(drawing)
+    # What is kept is what will be read, not what was computed.
+    return Changed(svg, judged(read_svg(svg), yardstick), done)
+
+
+def mend_one(path: Path, yardstick: Yardstick, number: int, how: How, alike: bool) -> Changed:
+    """Return the drawing with one finding mended, or all of its kind.
 
     Raises
     ------
@@ -54,7 +70,7 @@ def mend_one(path: Path, yardstick: Yardstick, number: int, how: How, alike: boo
     whole = read_svg(path.read_bytes())
     drawing = whole.shown()
     mended = mend(drawing, yardstick, _chosen(drawing, yardstick, number, how, alike), how)
-    return write_svg(mended.with_hidden_of(whole))
+    return _changed(mended.with_hidden_of(whole), yardstick)
 
 
 def look_at_mend(path: Path, yardstick: Yardstick, number: int, how: How, alike: bool) -> MendLook:
@@ -76,8 +92,8 @@ def look_at_mend(path: Path, yardstick: Yardstick, number: int, how: How, alike:
 
 def mend_everything(
     path: Path, yardstick: Yardstick, only: tuple[Kind, ...] | None, step: Step | None = None
-) -> tuple[str, list[DoneCount]]:
-    """Return the drawing as SVG after Mend all, and what was done; ConflictError if there was nothing to do."""
+) -> Changed:
+    """Return the drawing after Mend all, and what was done; ConflictError if there was nothing to do."""
     whole = read_svg(path.read_bytes())
     mended = mend_all(whole.shown(), yardstick, only=only, step=step)
     if not mended.changed:
@@ -87,7 +103,7 @@ def mend_everything(
             if left
             else "There is nothing to mend."
         )
-    return write_svg(mended.drawing.with_hidden_of(whole)), counted(mended.done)
+    return _changed(mended.drawing.with_hidden_of(whole), yardstick, tuple(counted(mended.done)))
 
 
 def drop_specks(path: Path, yardstick: Yardstick) -> str:
@@ -116,12 +132,12 @@ def _chosen(drawing: Drawing, yardstick: Yardstick, number: int, how: How, alike
     return [each for each in findings if each.kind is one.kind and how in each.mends] if alike else [one]
 
 
-def edit(path: Path, yardstick: Yardstick, operation: Operation) -> str:
-    """Return the drawing as SVG after one operation by hand."""
+def edit(path: Path, yardstick: Yardstick, operation: Operation) -> Changed:
+    """Return the drawing after one operation by hand."""
     drawing = read_svg(path.read_bytes())
     shown = drawing.shown()
-    scale = Scale.from_width(shown, width_mm=yardstick.finished_width_mm(shown))
-    return write_svg(edited(drawing, operation, scale))
+    scale = finished_scale(shown, yardstick)
+    return _changed(edited(drawing, operation, scale), yardstick)
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,14 +178,15 @@ def propose(path: Path, harmony: str, seed: int, words: str) -> dict[str, str]:
 
 @dataclass(frozen=True, slots=True)
 class Foreign:
-    """A drawing from elsewhere: as SVG, and what of the file it does not hold."""
+    """A drawing from elsewhere: as SVG, judged, and what of the file it does not hold."""
 
     svg: str
+    data: DrawingData
     left_out: list[str]
 
 
-def read_foreign(data: bytes, name: str) -> Foreign:
-    """Return the drawing in an SVG or DXF file from elsewhere.
+def read_foreign(data: bytes, name: str, yardstick: Yardstick) -> Foreign:
+    """Return the drawing in an SVG or DXF file from elsewhere, judged.
 
     Raises
     ------
@@ -183,4 +200,5 @@ def read_foreign(data: bytes, name: str) -> Foreign:
         drawing, left_out = read_foreign_dxf(data)
     else:
         raise FormatError(f"{name} is neither an SVG nor a DXF file. Save the drawing as one of these.")
-    return Foreign(write_svg(drawing), left_out)
+    made = _changed(drawing, yardstick)
+    return Foreign(made.svg, made.data, left_out)

@@ -14,9 +14,10 @@ from zeichen.core.briefing.generator import SketchOrder
 from zeichen.core.formats.picture import read_picture, write_png
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
-from zeichen.core.geometry import Drawing, Scale, Shape
+from zeichen.core.geometry import Drawing, Shape
 from zeichen.core.proofing import Proof, Yardstick, proof
 from zeichen.core.proofing.facts import Memory
+from zeichen.core.proofing.yardstick import finished_scale
 from zeichen.core.raster.clean import CleanStep, at_scale, cleaned, steps_from_data
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
@@ -150,7 +151,7 @@ def trace_picture(
     """Trace a stored picture and judge the result."""
     result = trace(stored_picture(path), settings, step=step)
     return TraceData(
-        drawing=_data(result.drawing, yardstick),
+        drawing=judged(result.drawing, yardstick),
         level=result.level,
         dropped_spots=result.dropped_spots,
         self_crossings=result.self_crossings,
@@ -227,24 +228,31 @@ def _on_screen(path: Path) -> tuple[Picture, float]:
 @lru_cache(maxsize=64)
 def drawing_data(path: Path, yardstick: Yardstick) -> DrawingData:
     """Return a stored drawing, judged."""
-    return _data(read_svg(path.read_bytes()), yardstick)
+    return judged(read_svg(path.read_bytes()), yardstick)
 
 
-def _data(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
+def judged(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
+    """Return a drawing as the screen draws it, with what is wrong with it.
+
+    Raises
+    ------
+    InvalidInputError
+        If nothing of it is shown, or it would be beyond 100 m or below 1 µm.
+    """
     shown = drawing.shown()
-    judged = proof(shown, yardstick, MEMORY)
+    result = proof(shown, yardstick, MEMORY)
     # A long narrow place is shown by some of its middles.
     findings = tuple(
-        replace(f, trail_px=f.trail_px[:: -(-len(f.trail_px) // _MOST_TRAIL) or 1]) for f in judged.findings
+        replace(f, trail_px=f.trail_px[:: -(-len(f.trail_px) // _MOST_TRAIL) or 1]) for f in result.findings
     )
-    scale = Scale.from_width(shown, width_mm=yardstick.finished_width_mm(shown))
+    scale = finished_scale(shown, yardstick)
     return DrawingData(
         drawing.width,
         drawing.height,
         scale.mm_per_px,
         Box(*shown.bounds()),
         shapes_data(drawing.shapes),
-        replace(judged, findings=findings),
+        replace(result, findings=findings),
     )
 
 
@@ -316,7 +324,7 @@ def trace_rough(path: Path, settings: TraceSettings, yardstick: Yardstick) -> Tr
     )
     off = result.deviation
     return TraceData(
-        drawing=_data(replace(drawing, shapes=shapes), yardstick),
+        drawing=judged(replace(drawing, shapes=shapes), yardstick),
         level=result.level,
         dropped_spots=result.dropped_spots,
         self_crossings=result.self_crossings,

@@ -8,8 +8,9 @@ import numpy as np
 
 from zeichen.core.errors import ConflictError
 from zeichen.core.formats.svg_reading import read_svg
-from zeichen.core.geometry import Drawing, Scale
+from zeichen.core.geometry import Drawing
 from zeichen.core.proofing import Yardstick
+from zeichen.core.proofing.yardstick import finished_scale
 from zeichen.core.tracing import Trace, TraceSettings, Veil, trace
 from zeichen.core.tracing.departure import veil_between
 from zeichen.jobs.tasks import stored_picture
@@ -63,7 +64,7 @@ def _traced(path: Path, settings: TraceSettings) -> Trace:
 
 
 def _veil_data(whole: Veil, drawing: Drawing, yardstick: Yardstick) -> VeilData:
-    scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
+    scale = finished_scale(drawing, yardstick)
     if not len(whole.off_px):
         raise ConflictError("There is nothing to compare: one of the two has no outlines.")
     off_mm = whole.off_px * scale.mm_per_px

@@ -6,7 +6,9 @@ type Schemas = components["schemas"];
 export type BriefBody = Required<Schemas["BriefBody"]>;
 export type Chain = Schemas["Chain"];
 export type CollectionView = Schemas["CollectionView"];
-export type CurrentDrawing = Schemas["CurrentDrawing"];
+/** A drawing as it is kept; one that cannot be read or judged has no `drawing`, and a `problem`. */
+export type KeptDrawing = Schemas["CurrentDrawing"];
+export type CurrentDrawing = KeptDrawing & { drawing: Schemas["DrawingData"] };
 export type DoneLine = Schemas["DoneLine"];
 export type How = Schemas["How"];
 export type MendPreview = Schemas["MendPreview"];
@@ -23,6 +25,7 @@ export type LadderEnd = Schemas["LadderEnd"];
 export type Look = Schemas["Look"];
 export type Operation = Schemas["EditBody"]["operation"];
 export type LetterOperation = Schemas["Letter"];
+export type MotifVerdict = Schemas["Verdict"];
 export type Motif = Schemas["Motif"];
 export type NamedYardstick = Schemas["NamedYardstick"];
 export type Pack = Schemas["Pack"];
@@ -40,6 +43,8 @@ export type TraceSettings = Required<Schemas["TraceBody"]>;
 export type VeilData = Schemas["VeilData"];
 export type VeilPoint = Schemas["VeilPoint"];
 export type YardstickBody = Schemas["YardstickBody"];
+
+export const isSound = (kept: KeptDrawing): kept is CurrentDrawing => kept.drawing !== null;
 
 export const api = createClient<paths>({ baseUrl: "" });
 

@@ -1,6 +1,6 @@
 /** What the server knows that more than one stage needs: keys in one place, hooks that read and change it. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, ask, type CurrentDrawing, type NamedYardstick, type Sketch } from "./client";
+import { api, ask, type KeptDrawing, type NamedYardstick, type Sketch } from "./client";
 
 /** A sketch as it looks now: clean-up changes the picture, not the sketch. */
 export type SeenSketch = Pick<Sketch, "id" | "picture_sha">;
@@ -104,13 +104,13 @@ export function useDrawing(motifId: number | null, hasDrawing: boolean, yardstic
 }
 
 /** Change a drawing on the server and show the new revision at once; those of one queue go one after the other. */
-export function useDrawingChange<Args>(change: (args: Args) => Promise<CurrentDrawing>, queue?: string) {
+export function useDrawingChange<Args>(change: (args: Args) => Promise<KeptDrawing>, queue?: string) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: change,
     ...(queue && { scope: { id: queue } }),
     onSuccess: (drawing) => {
-      client.setQueriesData<CurrentDrawing>({ queryKey: ["drawing", drawing.motif_id] }, drawing);
+      client.setQueriesData<KeptDrawing>({ queryKey: ["drawing", drawing.motif_id] }, drawing);
       void client.invalidateQueries({ queryKey: ["verdicts"] });
       void client.invalidateQueries({ queryKey: ["collection"] });
     },

@@ -1620,6 +1620,8 @@ export interface components {
         /**
          * CurrentDrawing
          * @description A motif's drawing at its current revision, judged by the collection's yardstick.
+         *
+         *     A drawing that cannot be read or judged is None, and problem says why: undo leads back from it.
          */
         CurrentDrawing: {
             /** Id */
@@ -1641,7 +1643,12 @@ export interface components {
             /** Off Sketch Px */
             off_sketch_px: number | null;
             settings: components["schemas"]["TraceBody"];
-            drawing: components["schemas"]["DrawingData"];
+            drawing: components["schemas"]["DrawingData"] | null;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
         };
         /** Delete */
         Delete: {
@@ -3300,13 +3307,18 @@ export interface components {
         };
         /**
          * Verdict
-         * @description How a motif's drawing stands.
+         * @description How a motif's drawing stands: how much there is to mend, or why that cannot be said.
          */
         Verdict: {
             /** Motif Id */
             motif_id: number;
             /** Finding Count */
-            finding_count: number;
+            finding_count: number | null;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
         };
         /**
          * WordingPreview

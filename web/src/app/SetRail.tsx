@@ -1,6 +1,6 @@
 /** The motifs of the collection as a vertical run, each with six ticks for how far it has come. */
 import { useEffect, useRef } from "react";
-import { pictureUrl, type CollectionView, type Motif } from "@/api/client";
+import { pictureUrl, type CollectionView, type Motif, type MotifVerdict } from "@/api/client";
 import { useVerdicts } from "@/api/queries";
 import { goToMotif, STAGES, usePlace } from "@/place";
 import { plural } from "@/ui/format";
@@ -15,7 +15,7 @@ export function SetRail({ view }: { view?: CollectionView }) {
           key={motif.id}
           motif={motif}
           on={motif.id === motifId}
-          findings={verdicts?.find((verdict) => verdict.motif_id === motif.id)?.finding_count}
+          verdict={verdicts?.find((verdict) => verdict.motif_id === motif.id)}
         />
       ))}
       {view?.motifs.length === 0 && (
@@ -25,7 +25,9 @@ export function SetRail({ view }: { view?: CollectionView }) {
   );
 }
 
-function RailMotif({ motif, on, findings }: { motif: Motif; on: boolean; findings?: number }) {
+function RailMotif({ motif, on, verdict }: { motif: Motif; on: boolean; verdict?: MotifVerdict }) {
+  const findings = verdict?.finding_count ?? undefined;
+  const broken = Boolean(verdict?.problem);
   const element = useRef<HTMLButtonElement>(null);
   useEffect(() => {
     if (on) element.current?.scrollIntoView({ block: "nearest" });
@@ -38,8 +40,12 @@ function RailMotif({ motif, on, findings }: { motif: Motif; on: boolean; finding
     motif.ticket_count > 0,
     motif.pack_count > 0,
   ];
-  const toMend = findings !== undefined && findings > 0;
-  const state = toMend ? plural(findings, "finding") : plural(done.filter(Boolean).length, "stage") + " done";
+  const toMend = broken || (findings !== undefined && findings > 0);
+  const state = broken
+    ? "cannot be shown"
+    : toMend && findings !== undefined
+      ? plural(findings, "finding")
+      : plural(done.filter(Boolean).length, "stage") + " done";
   return (
     <button
       ref={element}

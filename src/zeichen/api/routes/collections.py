@@ -87,8 +87,9 @@ async def list_verdicts(collection_id: int, place: Place) -> list[Verdict]:
         ]
     verdicts = []
     for head in heads:
-        data = await place.drawing(head.svg_sha, view.yardstick.yardstick, unhurried=True)
-        verdicts.append(Verdict(motif_id=head.motif_id, finding_count=len(data.proof.findings)))
+        data, problem = await place.drawing_or_problem(head.svg_sha, view.yardstick.yardstick, unhurried=True)
+        count = None if data is None else len(data.proof.findings)
+        verdicts.append(Verdict(motif_id=head.motif_id, finding_count=count, problem=problem))
     return verdicts
 
 

@@ -23,6 +23,7 @@ from zeichen.core.packing import file_stem
 from zeichen.core.proofing import Yardstick
 from zeichen.jobs import mending, veils
 from zeichen.jobs.kinds import trace_settings
+from zeichen.jobs.mending import Changed
 from zeichen.jobs.veils import VeilData
 from zeichen.store import collections, drawings, sketches
 from zeichen.store.records import DrawingHead, Job
@@ -72,8 +73,9 @@ async def get_veil(drawing_id: int, place: Place, revision: int | None = None) -
 async def mend_finding(drawing_id: int, body: MendBody, place: Place) -> CurrentDrawing:
     """Mend one finding, or all of its kind, in one way: one step that can be undone."""
     path, yardstick = at_revision(place, drawing_id, body.revision_id)
-    svg = await place.live.run(mending.mend_one, path, yardstick, body.finding, body.how, body.alike)
-    return await kept(place, drawing_id, body.revision_id, svg, f"mended: {body.how.value.replace('_', ' ')}")
+    made = await place.live.run(mending.mend_one, path, yardstick, body.finding, body.how, body.alike)
+    note = f"mended: {body.how.value.replace('_', ' ')}"
+    return await kept(place, drawing_id, body.revision_id, made, note)
 
 
 @router.post("/drawings/{drawing_id}/mend/preview")
@@ -88,9 +90,9 @@ async def preview_mend(drawing_id: int, body: MendBody, place: Place) -> MendPre
 async def mend_everything(drawing_id: int, body: MendAllBody, place: Place) -> MendedDrawing:
     """Mend everything that can be without asking: one step that can be undone."""
     path, yardstick = at_revision(place, drawing_id, body.revision_id)
-    svg, done = await place.live.run(mending.mend_everything, path, yardstick, body.only)
-    current = await kept(place, drawing_id, body.revision_id, svg, "mended all")
-    return MendedDrawing(current=current, done=[DoneLine.model_validate(line) for line in done])
+    made = await place.live.run(mending.mend_everything, path, yardstick, body.only)
+    current = await kept(place, drawing_id, body.revision_id, made, "mended all")
+    return MendedDrawing(current=current, done=[DoneLine.model_validate(line) for line in made.done])
 
 
 @router.post("/drawings/{drawing_id}/mend-all/job", status_code=202)
@@ -117,19 +119,21 @@ async def redo_change(drawing_id: int, place: Place) -> CurrentDrawing:
 
 
 async def kept(
-    place: Workplace, drawing_id: int, base_revision_id: int, svg: str, note: str
+    place: Workplace, drawing_id: int, base_revision_id: int, made: Changed, note: str
 ) -> CurrentDrawing:
-    """Keep a changed drawing as a revision and return it judged."""
+    """Keep a changed drawing, judged already, as a revision and return it."""
 
     def keep() -> DrawingHead:
-        sha = place.database.files.put(svg.encode())
+        sha = place.database.files.put(made.svg.encode())
         with place.database.write() as session:
             drawings.add_revision(
                 session, drawing_id, base_revision_id=base_revision_id, svg_sha=sha, note=note
             )
             return drawings.drawing_head(session, drawing_id)
 
-    return await judged(place, await asyncio.to_thread(keep))
+    head = await asyncio.to_thread(keep)
+    place.remember_drawing(head.svg_sha, place.yardstick_of_motif(head.motif_id), made.data)
+    return await judged(place, head)
 
 
 def at_revision(place: Workplace, drawing_id: int, revision_id: int) -> tuple[Path, Yardstick]:
@@ -153,7 +157,8 @@ async def _walk(place: Workplace, drawing_id: int, step: Callable[[Session, int]
 
 
 async def judged(place: Workplace, head: DrawingHead) -> CurrentDrawing:
-    data = await place.drawing(head.svg_sha, place.yardstick_of_motif(head.motif_id))
+    """Return a drawing as it stands; one that cannot be read or judged is shown as what it is."""
+    data, problem = await place.drawing_or_problem(head.svg_sha, place.yardstick_of_motif(head.motif_id))
     with place.database.read() as session:
         picture_sha = _picture_of(session, head)
     return CurrentDrawing(
@@ -168,6 +173,7 @@ async def judged(place: Workplace, head: DrawingHead) -> CurrentDrawing:
         off_sketch_px=head.report.get("p95_px"),
         settings=TraceBody(**head.settings),
         drawing=data,
+        problem=problem,
     )
 
 

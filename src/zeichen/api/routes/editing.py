@@ -23,7 +23,7 @@ from zeichen.core.editing.operations import Recolour, in_words
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.lettering import FONTS
 from zeichen.jobs import mending
-from zeichen.jobs.mending import PathPoints, Swatch
+from zeichen.jobs.mending import Changed, PathPoints, Swatch
 from zeichen.jobs.tasks import DrawingData
 from zeichen.store import collections, drawings
 from zeichen.store.records import DrawingHead, Revision, Variant
@@ -47,8 +47,8 @@ class FontView:
 async def edit(drawing_id: int, body: EditBody, place: Place) -> CurrentDrawing:
     """Do one operation by hand: one step that can be undone."""
     path, yardstick = at_revision(place, drawing_id, body.revision_id)
-    svg = await place.live.run(mending.edit, path, yardstick, body.operation)
-    return await kept(place, drawing_id, body.revision_id, svg, in_words(body.operation))
+    made = await place.live.run(mending.edit, path, yardstick, body.operation)
+    return await kept(place, drawing_id, body.revision_id, made, in_words(body.operation))
 
 
 @router.get("/drawings/{drawing_id}/shapes/{shape_id}/points")
@@ -137,10 +137,10 @@ async def add_variant(drawing_id: int, body: VariantBody, place: Place) -> Varia
     if not name:
         raise InvalidInputError("Give the variant a name.")
     path, yardstick = at_revision(place, drawing_id, body.revision_id)
-    svg = await place.live.run(mending.edit, path, yardstick, Recolour(change=body.change))
+    made = await place.live.run(mending.edit, path, yardstick, Recolour(change=body.change))
 
     def keep() -> Variant:
-        sha = place.database.files.put(svg.encode())
+        sha = place.database.files.put(made.svg.encode())
         with place.database.write() as session:
             return drawings.add_variant(session, drawing_id, name, sha)
 
@@ -150,11 +150,12 @@ async def add_variant(drawing_id: int, body: VariantBody, place: Place) -> Varia
 @router.post("/drawings/{drawing_id}/variants/{variant_id}/take")
 async def take_variant(drawing_id: int, variant_id: int, body: BringBackBody, place: Place) -> CurrentDrawing:
     """Make a variant the drawing: one step that can be undone."""
-    at_revision(place, drawing_id, body.revision_id)
+    _, yardstick = at_revision(place, drawing_id, body.revision_id)
     with place.database.read() as session:
         chosen = drawings.variant(session, variant_id)
-    svg = place.database.files.get(chosen.svg_sha).decode()
-    return await kept(place, drawing_id, body.revision_id, svg, f"took the colours of {chosen.name}")
+    data = await place.drawing(chosen.svg_sha, yardstick)
+    made = Changed(place.database.files.get(chosen.svg_sha).decode(), data)
+    return await kept(place, drawing_id, body.revision_id, made, f"took the colours of {chosen.name}")
 
 
 @router.delete("/variants/{variant_id}", status_code=204)
@@ -180,7 +181,8 @@ async def bring_in_drawing(
     with place.database.read() as session:
         collections.motif(session, motif_id)
     data = await read_body(request, most_mb=place.settings.largest_upload_mb)
-    foreign = await place.foreign.run(mending.read_foreign, data, name)
+    yardstick = place.yardstick_of_motif(motif_id)
+    foreign = await place.foreign.run(mending.read_foreign, data, name, yardstick)
 
     def keep() -> DrawingHead:
         sha = place.database.files.put(foreign.svg.encode())
@@ -190,5 +192,7 @@ async def bring_in_drawing(
             )
             return drawings.drawing_head(session, drawing_id)
 
-    current = await judged(place, await asyncio.to_thread(keep))
+    head = await asyncio.to_thread(keep)
+    place.remember_drawing(head.svg_sha, yardstick, foreign.data)
+    current = await judged(place, head)
     return ForeignDrawing(current=current, left_out=foreign.left_out)

@@ -15,6 +15,7 @@ from zeichen.core.editing import arranging, exact, points, shaping
 from zeichen.core.editing.simplify_together import simplified_together
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path
+from zeichen.core.geometry.extent import require_extent, require_numbers, require_reach, require_shape_sizes
 from zeichen.core.geometry.placement import Scale
 from zeichen.core.lettering import Bend, LetterOrder, lettered
 from zeichen.core.values import require_number, require_palette
@@ -241,8 +242,19 @@ def edited(drawing: Drawing, operation: Operation, scale: Scale) -> Drawing:
     Raises
     ------
     InvalidInputError, NotFoundError, ConflictError
-        If it cannot be done; the sentence says why.
+        If it cannot be done; the sentence says why. What it makes is between 1 µm and 100 m.
     """
+    require_numbers(operation)
+    made = _done(drawing, operation, scale)
+    require_extent(made, mm_per_unit=scale.mm_per_px)
+    require_reach(made, mm_per_unit=scale.mm_per_px)
+    known = set(map(id, drawing.shapes))
+    fresh = [shape for shape in made.shapes if id(shape) not in known]
+    require_shape_sizes(fresh, mm_per_unit=scale.mm_per_px)
+    return made
+
+
+def _done(drawing: Drawing, operation: Operation, scale: Scale) -> Drawing:
     exact_px = scale.to_px(_EXACT_MM)
     match operation:
         case Transform(ids, matrix):

@@ -13,6 +13,7 @@ from ezdxf.path import Command, make_path
 from zeichen.core.errors import FormatError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.extent import require_file_size
 from zeichen.core.values import FloatArray
 
 LARGEST_BYTES = 64 * 1024 * 1024
@@ -76,7 +77,9 @@ def read_foreign_dxf(data: bytes) -> tuple[Drawing, list[str]]:
         if lines:
             shapes.append(Shape(_free(f"{stem}-lines", shapes), lines, stroke_width=_PEN_MM * _PER_MM))
     listed = [f"{count} × {words}" for words, count in missing.items()]
-    return Drawing(float(frame[0]), float(frame[1]), tuple(shapes)), listed
+    drawing = Drawing(float(frame[0]), float(frame[1]), tuple(shapes))
+    require_file_size(drawing, mm_per_unit=1 / _PER_MM)
+    return drawing, listed
 
 
 def _free(stem: str, shapes: list[Shape]) -> str:

@@ -63,7 +63,7 @@ def write_svg(
     unit: str = "",
     layers: tuple[Layer, ...] | None = None,
     title: str = "",
-    decimals: int = 4,
+    decimals: int | None = None,
     ground: str | None = None,
 ) -> str:
     """Return an SVG document.
@@ -76,9 +76,13 @@ def write_svg(
         Unit of the page size; one user unit is always one drawing unit.
     layers : tuple of Layer, optional
         Named groups to write instead.
+    decimals : int, optional
+        Of coordinates; as a rule four, and more on a page of less than 10 units.
     ground : colour, optional
         Fills the page behind everything.
     """
+    if decimals is None:
+        decimals = 4 + max(0, math.ceil(math.log10(10 / max(drawing.width, drawing.height))))
     width, height = number(drawing.width, decimals), number(drawing.height, decimals)
     out = [
         '<?xml version="1.0" encoding="UTF-8"?>',
@@ -113,7 +117,7 @@ def _element(shape: Shape, decimals: int, prefix: str = "") -> str:
     if shape.stroke_width is not None:
         return (
             f'<path id={name} d="{data}" fill="none" stroke={_quoted(shape.fill)} '
-            f'stroke-width="{number(shape.stroke_width)}" stroke-linecap="round" stroke-linejoin="round"/>'
+            f'stroke-width="{number(shape.stroke_width, decimals)}" stroke-linecap="round" stroke-linejoin="round"/>'
         )
     rule = ' fill-rule="evenodd"' if shape.fill_rule == "evenodd" else ""
     return f'<path id={name} d="{data}" fill={_quoted(shape.fill)}{rule}/>'

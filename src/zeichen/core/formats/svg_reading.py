@@ -18,20 +18,23 @@ import svgelements as se
 from defusedxml import ElementTree as SafeTree
 from defusedxml.common import DefusedXmlException
 
-from zeichen.core.errors import FormatError
+from zeichen.core.errors import FormatError, InvalidInputError
 from zeichen.core.formats.plain_svg import read_plain
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.extent import MM_PER_CSS_PX, require_file_size
 from zeichen.core.geometry.line_clipping import clipped_line
 from zeichen.core.geometry.overlay import Region, intersected
 from zeichen.core.values import FloatArray
 
 LARGEST_BYTES = 64 * 1024 * 1024
 _INK = "#24272b"
+_NOT_UNDERSTOOD = "The SVG could not be understood. Open and save it again in a drawing program."
 _LIVE_TEXT = "The SVG holds live text. Turn the text into outlines first, then try again."
 _NOT_APPLIED = {
     "masks: not applied": "mask",
     "filters: not applied": "filter",
 }
+_PATH_DATA = re.compile(r"(?:[\s,MmZzLlHhVvCcSsQqTtAa]|[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)*+")
 _ACTIVE_TAGS = {"script", "foreignobject", "iframe", "handler"}
 
 
@@ -44,10 +47,15 @@ def read_svg(data: bytes | str) -> Drawing:
         If the file is empty, too large, not XML, not SVG, holds entities, scripts, links to other
         places or live text, or has no shapes.
     """
+    return read_whole_svg(data)[0]
+
+
+def read_whole_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
+    """Return the drawing in an SVG file, and in words what of the file it does not hold; otherwise as read_svg."""
     drawing, left_out = read_foreign_svg(data)
     if any("live text" in line for line in left_out):
         raise FormatError(_LIVE_TEXT)
-    return drawing
+    return drawing, left_out
 
 
 def read_foreign_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
@@ -62,13 +70,17 @@ def read_foreign_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
     plain = read_plain(_refuse_hostile(raw))
     if plain is not None:
         return plain, []
+    drawing, left_out = _read_any(raw)
+    require_file_size(drawing, mm_per_unit=MM_PER_CSS_PX)
+    return drawing, left_out
+
+
+def _read_any(raw: bytes) -> tuple[Drawing, list[str]]:
     try:
         document = se.SVG.parse(io.BytesIO(raw), reify=True, ppi=96)
         width, height = float(document.width), float(document.height)
     except Exception as error:  # svgelements raises whatever its parsing meets
-        raise FormatError(
-            "The SVG could not be understood. Open and save it again in a drawing program."
-        ) from error
+        raise FormatError(_NOT_UNDERSTOOD) from error
     shapes: list[Shape] = []
     taken: set[str] = set()
     missing: Counter[str] = Counter()
@@ -89,7 +101,18 @@ def read_foreign_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
                 missing[words] += 1
         if str(element.values.get("fill") or "").startswith("url("):
             missing["gradients and patterns: drawn in one colour"] += 1
-        made = _shapes(element, f"s{len(shapes) + 1}", taken)
+        if not _readable_data(element):
+            missing["paths whose data is not as SVG writes it: read up to there, or not at all"] += 1
+        try:
+            made = _shapes(element, f"s{len(shapes) + 1}", taken)
+        except (ArithmeticError, TypeError, AttributeError, IndexError) as error:
+            raise FormatError(_NOT_UNDERSTOOD) from error
+        except ValueError as error:
+            if isinstance(error, InvalidInputError):
+                raise
+            raise FormatError(_NOT_UNDERSTOOD) from error
+        if not made and _is_painted(element):
+            missing["shapes of no size"] += 1
         clip = clips.get(number)
         for shape in made:
             if clip is not None and shape.stroke_width is not None:
@@ -103,7 +126,8 @@ def read_foreign_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
     if not shapes and any("live text" in words for words in missing):
         raise FormatError(_LIVE_TEXT)
     if not shapes:
-        raise FormatError("The SVG holds no shapes that can be made: no paths, no basic shapes.")
+        without = f" Not taken: {'; '.join(missing)}." if missing else ""
+        raise FormatError(f"The SVG holds no shapes that can be made: no paths, no basic shapes.{without}")
     if not (width > 0 and height > 0 and math.isfinite(width) and math.isfinite(height)):
         raise FormatError("The SVG has a page of no size. Give it a width and height above 0.")
     listed = [f"{times} × {words}" for words, times in missing.items()]
@@ -193,10 +217,7 @@ def _shapes(element: Any, fallback_id: str, taken: set[str]) -> list[Shape]:
     name = str(element.id or fallback_id)
     while name in taken:
         name += "x"
-    filled = element.fill is not None and element.fill.value is not None and element.fill.alpha != 0
-    stroked = (
-        element.stroke is not None and element.stroke.value is not None and (element.stroke_width or 0) > 0
-    )
+    filled, stroked = _is_filled(element), _is_stroked(element)
     rule = "evenodd" if str(element.values.get("fill-rule", "")).strip() == "evenodd" else "nonzero"
     out: list[Shape] = []
     gradient = str(element.values.get("fill") or "").startswith("url(")
@@ -209,6 +230,25 @@ def _shapes(element: Any, fallback_id: str, taken: set[str]) -> list[Shape]:
         drawn = Shape(named, paths, element.stroke.hex[:7], rule, float(element.stroke_width))
         out.append(_marked(drawn, element))
     return out
+
+
+def _is_filled(element: Any) -> bool:
+    return element.fill is not None and element.fill.value is not None and element.fill.alpha != 0
+
+
+def _is_stroked(element: Any) -> bool:
+    painted = element.stroke is not None and element.stroke.value is not None
+    return painted and (element.stroke_width or 0) > 0
+
+
+def _is_painted(element: Any) -> bool:
+    return _is_filled(element) or _is_stroked(element)
+
+
+def _readable_data(element: Any) -> bool:
+    """Whether a path's data keeps to the grammar (SVG 2, 9.3.9) and all its numbers are ones a drawing can hold."""
+    data = element.values.get("d") if isinstance(element, se.Path) else None
+    return data is None or _PATH_DATA.fullmatch(str(data)) is not None
 
 
 def _marked(shape: Shape, element: Any) -> Shape:

@@ -14,6 +14,8 @@ from zeichen.core.geometry import bezier
 from zeichen.core.values import FloatArray, require_number
 
 FILL_RULES = ("evenodd", "nonzero")
+# Products of two such numbers are still exact to a hundredth; no drawing comes near to it (our own rule).
+LARGEST_COORDINATE = 1e9
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,8 +31,10 @@ class Path:
             raise InvalidInputError(
                 f"A path needs an (n, 4, 2) array of control points; got {segments.shape}."
             )
-        if not np.isfinite(segments).all():
-            raise InvalidInputError("A path holds a coordinate that is not a finite number.")
+        largest = np.abs(segments).max(initial=0.0)
+        if not largest <= LARGEST_COORDINATE:
+            said = f"of {largest:.3g}" if np.isfinite(largest) else "that is not a finite number"
+            raise InvalidInputError(f"A path holds a coordinate {said}; no drawing is as large as that.")
         if segments is self.segments and segments.flags.writeable:
             segments = segments.copy()
         segments.flags.writeable = False
@@ -76,6 +80,8 @@ class Shape:
             raise InvalidInputError(
                 f"Fill rule must be one of {', '.join(FILL_RULES)}; got {self.fill_rule}."
             )
+        if self.stroke_width is not None:
+            require_number(self.stroke_width, "Line width", least=0, most=LARGEST_COORDINATE, unit="px")
 
     @property
     def area(self) -> float:
@@ -101,8 +107,8 @@ class Drawing:
     shapes: tuple[Shape, ...] = field(default=())
 
     def __post_init__(self) -> None:
-        require_number(self.width, "Drawing width", above=0, unit="px")
-        require_number(self.height, "Drawing height", above=0, unit="px")
+        require_number(self.width, "Drawing width", above=0, most=LARGEST_COORDINATE, unit="px")
+        require_number(self.height, "Drawing height", above=0, most=LARGEST_COORDINATE, unit="px")
         ids = [shape.id for shape in self.shapes]
         if len(set(ids)) != len(ids):
             raise InvalidInputError("Two shapes of the drawing have the same id; give each its own.")

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from zeichen.core.geometry.drawing import Drawing
+from zeichen.core.geometry.extent import require_extent
 from zeichen.core.values import FloatArray, require_number
 
 
@@ -75,6 +76,7 @@ def at_true_size(drawing: Drawing, *, width_mm: float, margin_mm: float = 0.0) -
     """
     require_number(margin_mm, "Margin", least=0, most=1000, unit="mm")
     scale = Scale.from_width(drawing, width_mm=width_mm)
+    require_extent(drawing, mm_per_unit=scale.mm_per_px)
     x_min, y_min, x_max, y_max = drawing.bounds()
     origin = np.array([x_min, y_min])
 

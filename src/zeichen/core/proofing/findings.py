@@ -21,7 +21,7 @@ from zeichen.core.proofing.kinds import Bench, How, Kind, Proof, Readings
 from zeichen.core.proofing.layers import check_colours, check_layers, check_signature
 from zeichen.core.proofing.narrow import NarrowPlace
 from zeichen.core.proofing.widths import Widths, look_at_widths
-from zeichen.core.proofing.yardstick import Yardstick
+from zeichen.core.proofing.yardstick import Yardstick, finished_scale
 from zeichen.core.values import FloatArray
 
 # Neighbours of two colours this near to each other were meant to touch (our own rule).
@@ -41,11 +41,11 @@ def proof(drawing: Drawing, yardstick: Yardstick, memory: Memory | None = None) 
     Raises
     ------
     InvalidInputError
-        If the drawing is empty.
+        If the drawing is empty, or beyond 100 m or below 1 µm at that size.
     """
     memory = memory or Memory()
     memory.begin()
-    scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
+    scale = finished_scale(drawing, yardstick)
     limits = yardstick.limits
     # A tenth of the finest limit would show in the measured widths; a hundredth does not.
     tolerance_px = max(scale.to_px(min(limits.thin_mm, limits.gap_mm)) / 100, 1e-4)

@@ -14,13 +14,12 @@ from zeichen.core.errors import ConflictError, InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.overlay import Region, subtracted, united, untangled
-from zeichen.core.geometry.placement import Scale
 from zeichen.core.geometry.polygons import is_light, is_simple, ring_points
 from zeichen.core.proofing.bridges import bridge_bars
 from zeichen.core.proofing.kinds import Finding, How, Kind
 from zeichen.core.proofing.places import sliver_between, swollen, tip_cut
 from zeichen.core.proofing.work import Work
-from zeichen.core.proofing.yardstick import Yardstick
+from zeichen.core.proofing.yardstick import Yardstick, finished_scale
 from zeichen.core.values import FloatArray
 
 # How much more than the limit a mended place is given, so that it passes whoever measures it.
@@ -39,7 +38,7 @@ def mend(drawing: Drawing, yardstick: Yardstick, findings: Sequence[Finding], ho
     ConflictError
         If nothing would be left.
     """
-    scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
+    scale = finished_scale(drawing, yardstick)
     work = Work(drawing, yardstick, scale)
     for finding in findings:
         if how not in finding.mends:

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from zeichen.core.geometry.drawing import Drawing
+from zeichen.core.geometry.extent import require_extent
+from zeichen.core.geometry.placement import Scale
 from zeichen.core.values import require_number
 
 _LARGEST_MM = 10_000.0
@@ -123,3 +125,16 @@ class Yardstick:
     def usual(cls, process: Process, *, width_mm: float) -> "Yardstick":
         """Return a yardstick with the usual limits of a process and a blank that is large enough for anything."""
         return cls(process, width_mm, "", _LARGEST_MM, _LARGEST_MM, usual_limits(process))
+
+
+def finished_scale(drawing: Drawing, yardstick: Yardstick) -> Scale:
+    """Return the scale at which a yardstick has a drawing made.
+
+    Raises
+    ------
+    InvalidInputError
+        If the drawing is empty, or would be beyond 100 m or below 1 µm.
+    """
+    scale = Scale.from_width(drawing, width_mm=yardstick.finished_width_mm(drawing))
+    require_extent(drawing, mm_per_unit=scale.mm_per_px)
+    return scale

@@ -1,7 +1,15 @@
 /** Tickets: what is made of the drawing, on which blank, with which settings; rehearsed before it is run. */
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, ask, type CollectionView, type CurrentDrawing, type Motif, type Ticket } from "@/api/client";
+import {
+  api,
+  ask,
+  isSound,
+  type CollectionView,
+  type CurrentDrawing,
+  type Motif,
+  type Ticket,
+} from "@/api/client";
 import { isUnderWay, useJobs } from "@/api/events";
 import { keys, useDrawing } from "@/api/queries";
 import { goToStage } from "@/place";
@@ -39,6 +47,23 @@ export function MakeStage({ view, motif }: { view: CollectionView; motif: Motif 
             {motif ? `${motif.name} has no drawing yet.` : "There is no motif yet."}{" "}
             <button type="button" className="link" onClick={() => goToStage("ink")}>
               Trace a sketch in Ink
+            </button>
+          </p>
+        </div>
+      </StageFrame>
+    );
+  }
+  if (!isSound(drawing)) {
+    return (
+      <StageFrame
+        side={<Section title="Ticket">Nothing can be made of it.</Section>}
+        tape={<Verdict tone="red">cannot be shown</Verdict>}
+      >
+        <div className="grid h-full place-items-center">
+          <p className="max-w-[52ch] text-red-pencil">
+            {drawing.problem}{" "}
+            <button type="button" className="link" onClick={() => goToStage("proof")}>
+              Go back from it in Proof
             </button>
           </p>
         </div>

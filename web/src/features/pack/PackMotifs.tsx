@@ -1,4 +1,4 @@
-import { pictureUrl, type Motif } from "@/api/client";
+import { pictureUrl, type Motif, type MotifVerdict } from "@/api/client";
 import { goToMotif, goToStage } from "@/place";
 import { plural } from "@/ui/format";
 import { Tick } from "@/ui/Tick";
@@ -6,7 +6,7 @@ import { Tick } from "@/ui/Tick";
 interface Props {
   motifs: Motif[];
   currentId: number | null;
-  verdicts: { motif_id: number; finding_count: number }[];
+  verdicts: MotifVerdict[];
   left: ReadonlySet<number>;
   onChange: (left: ReadonlySet<number>) => void;
 }
@@ -25,7 +25,7 @@ export function PackMotifs({ motifs, currentId, verdicts, left, onChange }: Prop
       <p className="mb-2 text-pencil">Motifs with a drawing; take out what should stay home.</p>
       <ul className="min-h-0 grow overflow-y-auto border-t border-hair pb-4">
         {motifs.map((motif) => {
-          const findings = verdicts.find((verdict) => verdict.motif_id === motif.id)?.finding_count;
+          const verdict = verdicts.find((each) => each.motif_id === motif.id);
           const drawn = motif.drawing_id !== null;
           return (
             <li
@@ -48,7 +48,7 @@ export function PackMotifs({ motifs, currentId, verdicts, left, onChange }: Prop
                   />
                 )}
               </span>
-              <Standing drawn={drawn} findings={findings} />
+              <Standing drawn={drawn} verdict={verdict} />
               <button
                 type="button"
                 className="link pr-2"
@@ -67,8 +67,10 @@ export function PackMotifs({ motifs, currentId, verdicts, left, onChange }: Prop
   );
 }
 
-function Standing({ drawn, findings }: { drawn: boolean; findings?: number }) {
+function Standing({ drawn, verdict }: { drawn: boolean; verdict?: MotifVerdict }) {
   if (!drawn) return <span className="text-pencil">no drawing yet</span>;
+  if (verdict?.problem) return <span className="text-red-pencil">✗ cannot be shown</span>;
+  const findings = verdict?.finding_count ?? undefined;
   if (findings === undefined) return <span className="text-pencil">judging …</span>;
   return findings ? (
     <span className="text-red-pencil">✗ {plural(findings, "finding")}</span>

@@ -42,9 +42,10 @@ export function PackStage({ view, motif }: { view: CollectionView; motif: Motif 
   const licence = draft.licence || (scene?.licence ?? "");
   const put = (change: Partial<Draft>) => setDraft({ ...draft, ...change });
   const verdicts = useVerdicts(view.collection.id, view.yardstick).data ?? [];
-  const toMend = chosen.filter(
-    (each) => (verdicts.find((v) => v.motif_id === each.id)?.finding_count ?? 0) > 0,
-  ).length;
+  const toMend = chosen.filter((each) => {
+    const verdict = verdicts.find((v) => v.motif_id === each.id);
+    return Boolean(verdict?.problem) || (verdict?.finding_count ?? 0) > 0;
+  }).length;
   const packs = useQuery({
     queryKey: keys.packs(view.collection.id),
     queryFn: () =>

@@ -1,5 +1,5 @@
 /** The drawing at true size: what is wrong with it, mending it, and editing by hand. */
-import type { CollectionView, Motif } from "@/api/client";
+import { isSound, type CollectionView, type Motif } from "@/api/client";
 import { useDrawing } from "@/api/queries";
 import { isUnderWay, useJobs } from "@/api/events";
 import { goToStage } from "@/place";
@@ -7,6 +7,7 @@ import { Section } from "@/ui/Section";
 import { StageFrame } from "@/ui/StageFrame";
 import { Verdict } from "@/ui/Tape";
 import { BringInDrawing } from "./BringInDrawing";
+import { BrokenDrawing } from "./BrokenDrawing";
 import { ProofSheet } from "./ProofSheet";
 
 export function ProofStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
@@ -41,5 +42,6 @@ export function ProofStage({ view, motif }: { view: CollectionView; motif: Motif
       </StageFrame>
     );
   }
+  if (!isSound(query.data)) return <BrokenDrawing motif={motif} kept={query.data} />;
   return <ProofSheet key={motif.id} view={view} motif={motif} current={query.data} />;
 }
