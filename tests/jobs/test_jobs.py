@@ -22,6 +22,7 @@ from zeichen.jobs.settings import Settings
 from zeichen.jobs.workers import ProgressChannel, Reporter, WorkerPool
 from zeichen.standins.studio import Fault, Studio
 from zeichen.store import jobs
+from zeichen.store.files import FileStore
 
 LIMITS = WorkLimits(60, 1500)
 YARDSTICK = Yardstick.usual(Process.LASER_ENGRAVE, width_mm=60)
@@ -283,9 +284,8 @@ def test_all_kinds_have_a_name():
 def traced(tmp_path, snail_trace):
     from zeichen.core.formats.svg import write_svg
 
-    path = tmp_path / "snail.svg"
-    path.write_text(write_svg(snail_trace.drawing))
-    return path
+    files = FileStore(tmp_path)
+    return files.path(files.put_state(write_svg(snail_trace.drawing).encode()))
 
 
 def no_step(share: float) -> None:
@@ -365,11 +365,8 @@ def pictures(tmp_path) -> dict[str, Path]:
         "speck": spoilt(Fault.SPECKS).rgb,
         "white": np.full((64, 64, 3), 255, np.uint8),
     }
-    paths = {}
-    for name, rgb in made.items():
-        paths[name] = tmp_path / f"{name}.png"
-        paths[name].write_bytes(write_png(Picture(rgb).rgb))
-    return paths
+    files = FileStore(tmp_path)
+    return {name: files.path(files.put(write_png(Picture(rgb).rgb))) for name, rgb in made.items()}
 
 
 def test_forecasts_follow_their_rule(pictures):

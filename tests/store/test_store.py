@@ -290,6 +290,12 @@ def test_jobs_a_dead_app_left_behind_are_marked(database):
         )
         assert jobs.job(session, done).state == "done" and jobs.job(session, done).finished_at is not None
         jobs.forget_finished(session)
+        # What was not done stays in reach, until another job takes it up.
+        assert [job.id for job in jobs.recent_jobs(session)] == [running]
+        assert [job.id for job in jobs.undone_jobs(session)] == [running]
+        jobs.change_job(session, running, again_id=99)
+        assert jobs.undone_jobs(session) == []
+        jobs.forget_finished(session)
         assert jobs.recent_jobs(session) == []
 
 

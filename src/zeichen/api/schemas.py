@@ -403,6 +403,10 @@ class NameBody(Body):
     name: str = Field(max_length=120)
 
 
+class TitleBody(Body):
+    title: str = Field(max_length=200)
+
+
 class BringBackBody(Body):
     revision_id: int
 

@@ -10,7 +10,7 @@ import uvicorn
 from zeichen.api.app import create_app
 from zeichen.core.errors import OutsideError
 from zeichen.jobs.settings import read_settings
-from zeichen.store.database import FolderLock
+from zeichen.store.database import Database, FolderLock
 
 HOST = "127.0.0.1"
 _PATIENCE_S = 2
@@ -27,6 +27,8 @@ def serve(*, with_demo: bool = False) -> None:
     settings = read_settings()
     _require_free_port(settings.port)
     with FolderLock(settings.data):
+        # What is wrong with the data is said before the server starts, which would tell it with a traceback.
+        Database(settings.data).close()
         if with_demo:
             from zeichen.demo import seed_if_new
 

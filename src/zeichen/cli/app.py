@@ -22,6 +22,7 @@ from zeichen.cli.files import (
     write_file,
     write_report,
 )
+from zeichen.cli.keeping import add_keeping_commands
 from zeichen.cli.making import make_app
 from zeichen.cli.proofing import add_proofing_commands
 from zeichen.core.errors import InvalidInputError, OutsideError, ZeichenError
@@ -49,6 +50,7 @@ app.add_typer(make_app, name="make")
 add_drawing_commands(app)
 add_proofing_commands(app)
 add_colouring_commands(app)
+add_keeping_commands(app)
 
 
 @app.command()

@@ -19,7 +19,7 @@ from zeichen.jobs.ordering import manner_of, order_data, order_of
 from zeichen.jobs.products import make_product, pack_drawings
 from zeichen.jobs.runner import JobContext, Work
 from zeichen.standins.studio import Studio
-from zeichen.store import collections, drawings, products, sketches
+from zeichen.store import collections, drawings, products, sketches, uploads
 from zeichen.store.records import DrawingHead, Sketch
 
 
@@ -79,17 +79,25 @@ async def draw(context: JobContext) -> dict[str, Any]:
 async def bring_in(context: JobContext) -> dict[str, Any]:
     """Make a brought-in picture ready. Its bytes were kept before the job began."""
     p = context.params
-    path = context.database.files.path(p["original_sha"])
-    made = await context.pool.run(tasks.prepare_picture, path, context.step)
-    sketch_id = await asyncio.to_thread(
-        _keep_sketch,
-        context,
-        made,
-        source="upload",
-        file_name=p["file_name"],
-        original_sha=p["original_sha"],
-        kept=True,
-    )
+
+    def became() -> int | None:
+        with context.database.read() as session:
+            return uploads.upload(session, p["upload_id"]).sketch_id if "upload_id" in p else None
+
+    sketch_id = await asyncio.to_thread(became)
+    if sketch_id is None:
+        path = context.database.files.path(p["original_sha"])
+        made = await context.pool.run(tasks.prepare_picture, path, context.step)
+        sketch_id = await asyncio.to_thread(
+            _keep_sketch,
+            context,
+            made,
+            upload_id=p.get("upload_id"),
+            source="upload",
+            file_name=p["file_name"],
+            original_sha=p["original_sha"],
+            kept=True,
+        )
     return {"sketch_ids": [sketch_id], "motif_id": p["motif_id"]}
 
 
@@ -126,7 +134,7 @@ async def trace(context: JobContext) -> dict[str, Any]:
     result = await context.pool.run(tasks.trace_picture, path, settings, yardstick, context.step)
 
     def keep() -> int:
-        svg_sha = context.database.files.put(result.svg.encode())
+        svg_sha = context.database.files.put_state(result.svg.encode())
         with context.database.write() as session:
             tracing_id = sketches.add_tracing(
                 session, sketch.id, p["settings"], {**result.report(), "picture_sha": sketch.picture_sha}
@@ -152,7 +160,7 @@ async def mend(context: JobContext) -> dict[str, Any]:
     made = await context.pool.run(mend_everything, path, yardstick, only, context.step)
 
     def keep() -> None:
-        sha = context.database.files.put(made.svg.encode())
+        sha = context.database.files.put_state(made.svg.encode(), like=head.svg_sha)
         with context.database.write() as session:
             drawings.add_revision(
                 session, head.id, base_revision_id=head.revision_id, svg_sha=sha, note="mended all"
@@ -296,11 +304,13 @@ def trace_settings(values: dict[str, Any]) -> TraceSettings:
     )
 
 
-def _keep_sketch(context: JobContext, made: tasks.SketchFiles, **columns: Any) -> int:
+def _keep_sketch(
+    context: JobContext, made: tasks.SketchFiles, *, upload_id: int | None = None, **columns: Any
+) -> int:
     files = context.database.files
     picture_sha, thumb_sha = files.put(made.png), files.put(made.thumb)
     with context.database.write() as session:
-        return sketches.add_sketch(
+        sketch_id = sketches.add_sketch(
             session,
             context.params["motif_id"],
             picture_sha=picture_sha,
@@ -309,3 +319,6 @@ def _keep_sketch(context: JobContext, made: tasks.SketchFiles, **columns: Any) -
             height_px=made.height_px,
             **columns,
         )
+        if upload_id is not None:
+            uploads.became(session, upload_id, sketch_id)
+        return sketch_id

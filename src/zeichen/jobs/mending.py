@@ -19,6 +19,7 @@ from zeichen.core.proofing.mending import Done, Step
 from zeichen.core.proofing.yardstick import finished_scale
 from zeichen.core.values import require_palette
 from zeichen.jobs.tasks import MEMORY, DrawingData, ShapeData, judged, shapes_data
+from zeichen.store.files import read_stored
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +68,7 @@ def mend_one(path: Path, yardstick: Yardstick, number: int, how: How, alike: boo
     ConflictError
         If the drawing has no such finding any more, or nothing would be left of it.
     """
-    whole = read_svg(path.read_bytes())
+    whole = read_svg(read_stored(path))
     drawing = whole.shown()
     mended = mend(drawing, yardstick, _chosen(drawing, yardstick, number, how, alike), how)
     return _changed(mended.with_hidden_of(whole), yardstick)
@@ -75,7 +76,7 @@ def mend_one(path: Path, yardstick: Yardstick, number: int, how: How, alike: boo
 
 def look_at_mend(path: Path, yardstick: Yardstick, number: int, how: How, alike: bool) -> MendLook:
     """Return what a mend would change."""
-    drawing = read_svg(path.read_bytes()).shown()
+    drawing = read_svg(read_stored(path)).shown()
     mended = mend(drawing, yardstick, _chosen(drawing, yardstick, number, how, alike), how)
     before = {shape.id: shape_data(shape, decimals=2) for shape in drawing.shapes}
     changed = tuple(shape for shape in mended.shapes if before.get(shape.id) != shape_data(shape, decimals=2))
@@ -94,7 +95,7 @@ def mend_everything(
     path: Path, yardstick: Yardstick, only: tuple[Kind, ...] | None, step: Step | None = None
 ) -> Changed:
     """Return the drawing after Mend all, and what was done; ConflictError if there was nothing to do."""
-    whole = read_svg(path.read_bytes())
+    whole = read_svg(read_stored(path))
     mended = mend_all(whole.shown(), yardstick, only=only, step=step)
     if not mended.changed:
         left = len(mended.proof.findings)
@@ -108,7 +109,7 @@ def mend_everything(
 
 def drop_specks(path: Path, yardstick: Yardstick) -> str:
     """Return the drawing as SVG without its specks and pin holes; as it was if it has none."""
-    whole = read_svg(path.read_bytes())
+    whole = read_svg(read_stored(path))
     mended = mend_all(whole.shown(), yardstick, only=(Kind.SPECK, Kind.PIN_HOLE))
     return write_svg(mended.drawing.with_hidden_of(whole))
 
@@ -134,7 +135,7 @@ def _chosen(drawing: Drawing, yardstick: Yardstick, number: int, how: How, alike
 
 def edit(path: Path, yardstick: Yardstick, operation: Operation) -> Changed:
     """Return the drawing after one operation by hand."""
-    drawing = read_svg(path.read_bytes())
+    drawing = read_svg(read_stored(path))
     shown = drawing.shown()
     scale = finished_scale(shown, yardstick)
     return _changed(edited(drawing, operation, scale), yardstick)
@@ -150,7 +151,7 @@ class PathPoints:
 
 def shape_points(path: Path, shape_id: str) -> list[PathPoints]:
     """Return the control points of a shape's paths."""
-    shape = read_svg(path.read_bytes()).shape(shape_id)
+    shape = read_svg(read_stored(path)).shape(shape_id)
     return [PathPoints(each.closed, each.segments.tolist()) for each in shape.paths]
 
 
@@ -166,13 +167,13 @@ class Swatch:
 def swatches(path: Path, ground: str) -> list[Swatch]:
     """Return a drawing's colours, the largest area first."""
     require_palette([ground], most=1)
-    shares = fills(read_svg(path.read_bytes()).shown())
+    shares = fills(read_svg(read_stored(path)).shown())
     return [Swatch(colour, share, contrast(colour, ground)) for colour, share in shares.items()]
 
 
 def propose(path: Path, harmony: str, seed: int, words: str) -> dict[str, str]:
     """Return what each colour of a drawing would become, by harmony or by words."""
-    colours = list(fills(read_svg(path.read_bytes())))
+    colours = list(fills(read_svg(read_stored(path))))
     return from_words(colours, words) if words else harmonised(colours, harmony, seed=seed)
 
 

@@ -20,6 +20,7 @@ from zeichen.core.packing import Listing, PackItem, make_pack
 from zeichen.core.values import require_number
 from zeichen.jobs.tasks import Step
 from zeichen.standins.laser import LaserMachine, rehearse
+from zeichen.store.files import read_stored
 
 Settings = laser.LaserSettings | carve.CarveSettings | relief.ReliefSettings | apparel.ApparelSettings
 _SETTINGS: dict[str, type[Any]] = {
@@ -103,7 +104,7 @@ def make_product(
 ) -> tuple[Product, dict[str, Any], bytes]:
     """Return the files of a ticket, its rehearsal and a picture of it (PNG)."""
     settings = product_settings(process, values)
-    drawing = read_svg(path.read_bytes()).shown()
+    drawing = read_svg(read_stored(path)).shown()
     step(0.1)
     if isinstance(settings, laser.LaserSettings):
         product = laser.make_laser(drawing, settings, width_mm=width_mm, title=title, blank_mm=blank_mm)
@@ -128,7 +129,7 @@ def relief_mesh(path: Path, width_mm: float, values: dict[str, Any]) -> SolidDat
     """Return the parts of a relief for the screen."""
     settings = product_settings("relief", values)
     assert isinstance(settings, relief.ReliefSettings)
-    parts = relief.relief_parts(read_svg(path.read_bytes()).shown(), settings, width_mm=width_mm)
+    parts = relief.relief_parts(read_svg(read_stored(path)).shown(), settings, width_mm=width_mm)
     return SolidData(
         [
             SolidPart(
@@ -147,7 +148,7 @@ def pack_drawings(items: list[tuple[str, Path]], listing: Listing, width_mm: flo
     parts = []
     for number, (name, path) in enumerate(items):
         step(0.3 * number / max(len(items), 1))
-        parts.append(PackItem(name, read_svg(path.read_bytes()).shown(), width_mm))
+        parts.append(PackItem(name, read_svg(read_stored(path)).shown(), width_mm))
     data = make_pack(parts, listing)
     step(1.0)
     return data

@@ -105,11 +105,30 @@ class JobRunner:
         return job
 
     async def again(self, job_id: int) -> Job:
-        """Queue a finished, failed or interrupted job once more."""
+        """Queue a finished, failed or interrupted job once more; the new one takes its place."""
         job = await asyncio.to_thread(self._get, job_id)
         if job.state in job_store.UNFINISHED:
             raise ConflictError("The job is still under way.")
-        return await self.submit(job.kind, job.label, job.params)
+        if job.kind not in self.kinds:
+            raise ConflictError(
+                f"This Zeichen knows no job of the kind {job.kind}. Start the work anew instead."
+            )
+        return await asyncio.shield(self._repeat(job))
+
+    async def _repeat(self, job: Job) -> Job:
+        following = await self._start(job.kind, job.label, job.params)
+        await self._change(job.id, again_id=following.id)
+        return following
+
+    async def again_all(self) -> list[Job]:
+        """Queue once more all that failed or was interrupted; what would ask a generator at an address is left."""
+
+        def undone() -> list[Job]:
+            with self.database.read() as session:
+                return job_store.undone_jobs(session)
+
+        waiting = [job for job in await asyncio.to_thread(undone) if not job.params.get("generator")]
+        return [await self.again(job.id) for job in waiting if job.kind in self.kinds]
 
     def watch(self) -> Watcher:
         """Return a queue that receives every change of every job."""
@@ -185,7 +204,10 @@ class JobRunner:
         def change() -> None:
             with self.database.write() as session:
                 # A late progress report must not wake a job that has ended.
-                if set(columns) == {"progress"} and job_store.job(session, job_id).state != "running":
+                if (
+                    set(columns) <= {"progress", "message"}
+                    and job_store.job(session, job_id).state != "running"
+                ):
                     return
                 job_store.change_job(session, job_id, **columns)
 

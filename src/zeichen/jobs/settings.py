@@ -23,6 +23,9 @@ class Settings(BaseSettings):
     largest_upload_mb: int = Field(
         default=80, ge=1, le=2000, description="Largest picture that can be brought in, MB."
     )
+    largest_collection_mb: int = Field(
+        default=2000, ge=1, le=4000, description="Largest file of a collection that can be taken in, MB."
+    )
     live_time_s: float = Field(
         default=20,
         ge=1,

@@ -26,6 +26,7 @@ from zeichen.core.tracing import Doubt, Method, TraceSettings, find_doubts, trac
 from zeichen.core.tracing.ladder import rung_settings
 from zeichen.jobs.forecasts import ForecastData, forecast_data, forecast_picture
 from zeichen.standins.studio import Studio
+from zeichen.store.files import read_stored
 
 THUMB_PX = 360
 _MOST_TRAIL = 48
@@ -122,7 +123,7 @@ def require_readable(data: bytes) -> None:
 def prepare_picture(path: Path, step: Step) -> SketchFiles:
     """Decode a brought-in file and make it ready."""
     step(0.0)
-    picture = read_picture(path.read_bytes())
+    picture = read_picture(read_stored(path))
     step(0.5)
     files = _files(picture)
     step(1.0)
@@ -228,7 +229,7 @@ def _on_screen(path: Path) -> tuple[Picture, float]:
 @lru_cache(maxsize=64)
 def drawing_data(path: Path, yardstick: Yardstick) -> DrawingData:
     """Return a stored drawing, judged."""
-    return judged(read_svg(path.read_bytes()), yardstick)
+    return judged(read_svg(read_stored(path)), yardstick)
 
 
 def judged(drawing: Drawing, yardstick: Yardstick) -> DrawingData:
@@ -280,7 +281,7 @@ def shapes_data(shapes: tuple[Shape, ...]) -> tuple[ShapeData, ...]:
 @lru_cache(maxsize=6)
 def stored_picture(path: Path) -> Picture:
     """Return a stored picture; the last few are kept at hand."""
-    return read_picture(path.read_bytes())
+    return read_picture(read_stored(path))
 
 
 def _files(picture: Picture) -> SketchFiles:

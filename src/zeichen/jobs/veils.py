@@ -14,6 +14,7 @@ from zeichen.core.proofing.yardstick import finished_scale
 from zeichen.core.tracing import Trace, TraceSettings, Veil, trace
 from zeichen.core.tracing.departure import veil_between
 from zeichen.jobs.tasks import stored_picture
+from zeichen.store.files import read_stored
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,9 +49,9 @@ def veil_of_drawing(
 
     settings: those by which the other, a picture, was traced; None if it is an earlier state.
     """
-    drawing = read_svg(path.read_bytes()).shown()
+    drawing = read_svg(read_stored(path)).shown()
     if settings is None:
-        found = veil_between(drawing, read_svg(other.read_bytes()).shown())
+        found = veil_between(drawing, read_svg(read_stored(other)).shown())
     else:
         traced = _traced(other, settings)
         found = veil_between(drawing, traced.drawing, list(traced.boundary))

@@ -1,5 +1,6 @@
 """Collections, briefs, motifs and yardsticks."""
 
+import unicodedata
 from dataclasses import replace
 from typing import TypeVar
 
@@ -22,6 +23,8 @@ from zeichen.store.models import (
 from zeichen.store.records import Collection, Motif, NamedYardstick
 
 _Row = TypeVar("_Row")
+# SQLite's integers have 64 bits with a sign.
+_LARGEST_ID = 2**63 - 1
 
 # As wide are figures, and the square plate they are made on, by the yardstick a new data folder starts with, mm.
 _FIRST_WIDTH_MM, _FIRST_BLANK_MM = 80.0, 100.0
@@ -60,9 +63,7 @@ def yardstick_of_motif(session: Session, motif_id: int) -> Yardstick:
 
 def add_collection(session: Session, name: str, yardstick_id: int | None) -> int:
     """Make an empty collection; returns its id. Without a yardstick's id it gets the first there is, or a usual one."""
-    clean = " ".join(name.split())
-    if not clean:
-        raise InvalidInputError("The collection needs a name.")
+    clean = _clean_name(name, "collection")
     if session.scalar(select(CollectionRow).where(CollectionRow.name == clean)):
         raise ConflictError(f"There is a collection “{clean}” already. Choose another name.")
     if yardstick_id is None:
@@ -83,6 +84,18 @@ def _first_yardstick(session: Session) -> int:
     # A blank that is large enough for anything would fill no screen.
     plate = replace(usual, blank="plate", blank_width_mm=_FIRST_BLANK_MM, blank_height_mm=_FIRST_BLANK_MM)
     return add_yardstick(session, "Laser engraving", plate)
+
+
+def rename_collection(session: Session, collection_id: int, name: str) -> None:
+    """Give a collection another name; ConflictError if another one has it."""
+    row = require_row(session, CollectionRow, collection_id, "collection")
+    clean = _clean_name(name, "collection")
+    taken = session.scalar(
+        select(CollectionRow.id).where(CollectionRow.name == clean, CollectionRow.id != collection_id)
+    )
+    if taken is not None:
+        raise ConflictError(f"There is a collection “{clean}” already. Choose another name.")
+    row.name = clean
 
 
 def collections(session: Session) -> list[Collection]:
@@ -106,9 +119,7 @@ def choose_yardstick(session: Session, collection_id: int, yardstick_id: int) ->
 
 def add_motif(session: Session, collection_id: int, name: str) -> int:
     """Add a motif at the end of a collection; returns its id."""
-    clean = " ".join(name.split())
-    if not clean:
-        raise InvalidInputError("The motif needs a name.")
+    clean = _clean_name(name, "motif")
     require_row(session, CollectionRow, collection_id, "collection")
     last = session.scalar(select(func.max(MotifRow.position)).where(MotifRow.collection_id == collection_id))
     row = MotifRow(collection_id=collection_id, name=clean[:1].upper() + clean[1:], position=(last or 0) + 1)
@@ -132,6 +143,24 @@ def motifs(session: Session, collection_id: int) -> list[Motif]:
 def motif(session: Session, motif_id: int) -> Motif:
     """Return one motif."""
     return _to_motif(session, require_row(session, MotifRow, motif_id, "motif"), 0)
+
+
+def rename_motif(session: Session, motif_id: int, name: str) -> None:
+    """Give a motif another name; ConflictError if another of its collection has it."""
+    row = require_row(session, MotifRow, motif_id, "motif")
+    clean = _clean_name(name, "motif")
+    for other in session.scalars(select(MotifRow).where(MotifRow.collection_id == row.collection_id)):
+        if other.id != motif_id and other.name.lower() == clean.lower():
+            raise ConflictError(f"The collection has a motif “{other.name}” already. Choose another name.")
+    row.name = clean[:1].upper() + clean[1:]
+
+
+def _clean_name(name: str, what: str) -> str:
+    """Return a name in one form (NFC) and without needless spaces; InvalidInputError if nothing is left."""
+    clean = " ".join(unicodedata.normalize("NFC", name).split())
+    if not clean:
+        raise InvalidInputError(f"The {what} needs a name.")
+    return clean
 
 
 def _to_motif(session: Session, row: MotifRow, pack_count: int) -> Motif:
@@ -203,7 +232,8 @@ def _to_yardstick(row: YardstickRow) -> NamedYardstick:
 
 
 def require_row(session: Session, table: type[_Row], key: int, name: str) -> _Row:
-    row = session.get(table, key)
+    """Return one row; NotFoundError if there is none, whatever the number."""
+    row = session.get(table, key) if 0 <= key <= _LARGEST_ID else None
     if row is None:
         raise NotFoundError(f"There is no {name} {key}. It may have been deleted; reload the page.")
     return row

@@ -10,6 +10,7 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.util import CommandError
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError, IntegrityError
 from sqlalchemy.orm import Session, sessionmaker
@@ -18,6 +19,9 @@ from zeichen.core.errors import OutsideError
 from zeichen.store.files import FileStore
 
 BUSY_TIMEOUT_S = 5
+DATABASE_NAME = "zeichen.sqlite"
+# The log beside the database is folded in when it reaches so many pages of 4 kB: a maker's folder stays small.
+_LOG_PAGES = 250
 
 
 class Database:
@@ -33,11 +37,15 @@ class Database:
         self.folder = folder
         _require_writable(folder)
         self.files = FileStore(folder / "files")
-        self.engine = make_engine(folder / "zeichen.sqlite")
+        self.engine = make_engine(folder / DATABASE_NAME)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
         self._writing = threading.RLock()
-        with telling(folder):
-            migrate(self.engine)
+        try:
+            with telling(folder):
+                migrate(self.engine)
+        except BaseException:
+            self.engine.dispose()
+            raise
 
     @contextmanager
     def read(self) -> Iterator[Session]:
@@ -95,6 +103,7 @@ def make_engine(path: Path) -> Engine:
             "foreign_keys=ON",
             f"busy_timeout={BUSY_TIMEOUT_S * 1000}",
             "synchronous=FULL",
+            f"wal_autocheckpoint={_LOG_PAGES}",
         ):
             connection.execute(f"PRAGMA {pragma}")
 
@@ -107,7 +116,13 @@ def migrate(engine: Engine, version: str = "head") -> None:
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.upgrade(config, version)
+        try:
+            command.upgrade(config, version)
+        except CommandError as error:
+            raise OutsideError(
+                "The database was written by a newer version of Zeichen than this one. Nothing was changed. "
+                "Start that newer version, or choose another folder with ZEICHEN_DATA."
+            ) from error
 
 
 @contextmanager

@@ -3,13 +3,26 @@
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, MetaData, String
+from sqlalchemy import JSON, DateTime, Dialect, ForeignKey, MetaData, String, TypeDecorator
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
 def now() -> datetime:
     """Return the time that rows are stamped with."""
-    return datetime.now(UTC).replace(tzinfo=None)
+    return datetime.now(UTC)
+
+
+class UtcDateTime(TypeDecorator[datetime]):
+    """A time that carries its zone; SQLite keeps it in UTC, without saying so."""
+
+    impl = DateTime
+    cache_ok = True
+
+    def process_bind_param(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return None if value is None else value.astimezone(UTC).replace(tzinfo=None)
+
+    def process_result_value(self, value: datetime | None, dialect: Dialect) -> datetime | None:
+        return None if value is None else value.replace(tzinfo=UTC)
 
 
 class Base(DeclarativeBase):
@@ -23,7 +36,7 @@ class Base(DeclarativeBase):
             "pk": "pk_%(table_name)s",
         }
     )
-    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON, datetime: DateTime}  # noqa: RUF012
+    type_annotation_map = {dict[str, Any]: JSON, list[Any]: JSON, datetime: UtcDateTime}  # noqa: RUF012
 
 
 class YardstickRow(Base):
@@ -102,6 +115,19 @@ class SketchRow(Base):
     licence: Mapped[str] = mapped_column(default="")
     machine_made: Mapped[bool] = mapped_column(default=False)
     kept: Mapped[bool] = mapped_column(default=False)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class UploadRow(Base):
+    """A file that a maker brought in, as it came; sketch_id: the sketch that was made of it, once there is one."""
+
+    __tablename__ = "uploads"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    motif_id: Mapped[int] = mapped_column(ForeignKey("motifs.id", ondelete="CASCADE"), index=True)
+    file_name: Mapped[str] = mapped_column(String(255))
+    sha: Mapped[str] = mapped_column(String(64))
+    size_bytes: Mapped[int]
+    sketch_id: Mapped[int | None] = mapped_column(ForeignKey("sketches.id", ondelete="SET NULL"))
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -215,5 +241,7 @@ class JobRow(Base):
     message: Mapped[str] = mapped_column(default="")
     params: Mapped[dict[str, Any]]
     result: Mapped[dict[str, Any]]
+    # The job that does once more what this one did not.
+    again_id: Mapped[int | None]
     created_at: Mapped[datetime] = mapped_column(default=now)
     finished_at: Mapped[datetime | None]

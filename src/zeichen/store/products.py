@@ -5,6 +5,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from zeichen.core.errors import InvalidInputError
 from zeichen.store.collections import require_row
 from zeichen.store.models import CollectionRow, MotifRow, PackRow, TicketRow
 from zeichen.store.records import Pack, StoredFile, Ticket
@@ -39,6 +40,15 @@ def add_pack(session: Session, collection_id: int, **columns: Any) -> int:
     session.add(row)
     session.flush()
     return row.id
+
+
+def rename_pack(session: Session, pack_id: int, title: str) -> None:
+    """Give a pack another title; what its files say stays as it was written."""
+    row = require_row(session, PackRow, pack_id, "pack")
+    clean = " ".join(title.split())
+    if not clean:
+        raise InvalidInputError("The pack needs a title.")
+    row.title = clean
 
 
 def packs(session: Session, collection_id: int) -> list[Pack]:

@@ -118,6 +118,19 @@ class Sketch:
 
 
 @dataclass(frozen=True, slots=True)
+class Upload:
+    """A file that was brought in, as it came. sketch_id: what was made of it; None as long as nothing was."""
+
+    id: int
+    motif_id: int
+    file_name: str
+    sha: str
+    size_bytes: int
+    sketch_id: int | None
+    created_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
 class DrawingHead:
     """A drawing at its current revision."""
 
@@ -188,6 +201,7 @@ class Job:
     result: dict[str, Any]
     created_at: datetime
     finished_at: datetime | None
+    again_id: int | None = None
 
 
 @dataclass(frozen=True, slots=True)

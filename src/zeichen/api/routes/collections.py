@@ -1,18 +1,29 @@
 """Collections, their yardsticks, briefs and motifs."""
 
-from fastapi import APIRouter
+import asyncio
+import os
+import tempfile
+from pathlib import Path
 
+from fastapi import APIRouter, Request
+from fastapi.responses import FileResponse, Response
+from starlette.background import BackgroundTask
+
+from zeichen.api.files import BYTES_BODY, body_as_file
 from zeichen.api.schemas import (
     ChosenYardstickBody,
     CollectionBody,
     CollectionView,
     MotifBody,
+    NameBody,
     Verdict,
     YardstickBody,
 )
 from zeichen.api.workplace import Place, Workplace
+from zeichen.core.packing import file_stem
 from zeichen.store import briefs, collections, drawings
-from zeichen.store.records import Collection, NamedYardstick
+from zeichen.store.exchange import read_collection, write_collection
+from zeichen.store.records import Collection, Motif, NamedYardstick
 
 router = APIRouter(tags=["collections"])
 
@@ -59,6 +70,61 @@ def create_collection(body: CollectionBody, place: Place) -> Collection:
 def get_collection(collection_id: int, place: Place) -> CollectionView:
     """Return a collection with its motifs, yardstick and brief."""
     return collection_view(place, collection_id)
+
+
+@router.patch("/collections/{collection_id}")
+def rename_collection(collection_id: int, body: NameBody, place: Place) -> Collection:
+    """Give a collection another name."""
+    with place.database.write() as session:
+        collections.rename_collection(session, collection_id, body.name)
+        return collections.collection(session, collection_id)
+
+
+@router.patch("/motifs/{motif_id}")
+def rename_motif(motif_id: int, body: NameBody, place: Place) -> Motif:
+    """Give a motif another name; the line of the brief that it stands for is changed with it."""
+    with place.database.write() as session:
+        briefs.rename_subject(session, motif_id, body.name)
+        return collections.motif(session, motif_id)
+
+
+@router.get(
+    "/collections/{collection_id}/file",
+    response_class=Response,
+    responses={200: {"content": {"application/zip": {}}}},
+)
+def hand_out_collection(collection_id: int, place: Place) -> FileResponse:
+    """Download a collection with all that was made in it as one file."""
+    with place.database.read() as session:
+        name = collections.collection(session, collection_id).name
+    handle, written = tempfile.mkstemp(dir=place.database.folder, prefix=".part-")
+    os.close(handle)
+    target = Path(written)
+    try:
+        write_collection(place.database, collection_id, target)
+    except BaseException:
+        target.unlink(missing_ok=True)
+        raise
+    return FileResponse(
+        target,
+        media_type="application/zip",
+        filename=f"{file_stem(name)}.zeichen.zip",
+        background=BackgroundTask(target.unlink),
+    )
+
+
+@router.post("/collections/take-in", status_code=201, openapi_extra=BYTES_BODY)
+async def take_in_collection(request: Request, place: Place) -> Collection:
+    """Take in a collection that was handed out as a file, as the request's body; nothing that is there is changed."""
+
+    def take_in(source: Path) -> Collection:
+        collection_id = read_collection(place.database, source)
+        with place.database.read() as session:
+            return collections.collection(session, collection_id)
+
+    most_mb = place.settings.largest_collection_mb
+    async with body_as_file(request, place.database.folder, most_mb=most_mb) as source:
+        return await asyncio.to_thread(take_in, source)
 
 
 @router.put("/collections/{collection_id}/yardstick")

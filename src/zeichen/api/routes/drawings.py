@@ -8,6 +8,7 @@ from fastapi import APIRouter
 from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
+from zeichen.api.files import download
 from zeichen.api.schemas import (
     CurrentDrawing,
     DoneLine,
@@ -45,8 +46,7 @@ def get_drawing_file(motif_id: int, place: Place) -> Response:
     with place.database.read() as session:
         head = drawings.motif_drawing(session, motif_id)
         name = file_stem(collections.motif(session, motif_id).name)
-    headers = {"Content-Disposition": f'attachment; filename="{name}.svg"'}
-    return Response(place.database.files.get(head.svg_sha), media_type="image/svg+xml", headers=headers)
+    return download(place.database.files.get(head.svg_sha), "image/svg+xml", f"{name}.svg")
 
 
 @router.get("/drawings/{drawing_id}/veil")
@@ -124,7 +124,9 @@ async def kept(
     """Keep a changed drawing, judged already, as a revision and return it."""
 
     def keep() -> DrawingHead:
-        sha = place.database.files.put(made.svg.encode())
+        with place.database.read() as session:
+            base = drawings.revision_file(session, base_revision_id)
+        sha = place.database.files.put_state(made.svg.encode(), like=base)
         with place.database.write() as session:
             drawings.add_revision(
                 session, drawing_id, base_revision_id=base_revision_id, svg_sha=sha, note=note

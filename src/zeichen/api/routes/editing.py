@@ -7,8 +7,8 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
+from zeichen.api.files import BYTES_BODY, read_body
 from zeichen.api.routes.drawings import at_revision, judged, kept
-from zeichen.api.routes.sketches import BYTES_BODY, read_body
 from zeichen.api.schemas import (
     BringBackBody,
     CurrentDrawing,
@@ -140,7 +140,9 @@ async def add_variant(drawing_id: int, body: VariantBody, place: Place) -> Varia
     made = await place.live.run(mending.edit, path, yardstick, Recolour(change=body.change))
 
     def keep() -> Variant:
-        sha = place.database.files.put(made.svg.encode())
+        with place.database.read() as session:
+            base = drawings.revision_file(session, body.revision_id)
+        sha = place.database.files.put_state(made.svg.encode(), like=base)
         with place.database.write() as session:
             return drawings.add_variant(session, drawing_id, name, sha)
 
@@ -185,7 +187,7 @@ async def bring_in_drawing(
     foreign = await place.foreign.run(mending.read_foreign, data, name, yardstick)
 
     def keep() -> DrawingHead:
-        sha = place.database.files.put(foreign.svg.encode())
+        sha = place.database.files.put_state(foreign.svg.encode())
         with place.database.write() as session:
             drawing_id = drawings.keep_foreign(
                 session, motif_id, svg_sha=sha, note=f"brought in {name}"[:200]

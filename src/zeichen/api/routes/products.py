@@ -4,9 +4,10 @@ import asyncio
 from typing import Any
 
 from fastapi import APIRouter
-from fastapi.responses import FileResponse, Response
+from fastapi.responses import Response
 
-from zeichen.api.schemas import PackBody, TicketBody
+from zeichen.api.files import download
+from zeichen.api.schemas import PackBody, TicketBody, TitleBody
 from zeichen.api.workplace import Place, Workplace
 from zeichen.core.errors import NotFoundError
 from zeichen.core.packing import Listing, file_stem
@@ -35,14 +36,14 @@ async def make_ticket(motif_id: int, body: TicketBody, place: Place) -> Job:
     )
 
 
-@router.get("/tickets/{ticket_id}/files/{name}", response_class=FileResponse)
-def get_ticket_file(ticket_id: int, name: str, place: Place) -> FileResponse:
+@router.get("/tickets/{ticket_id}/files/{name}", response_class=Response)
+def get_ticket_file(ticket_id: int, name: str, place: Place) -> Response:
     """Download one file of a ticket."""
     with place.database.read() as session:
         ticket = products.ticket(session, ticket_id)
     for made in ticket.files:
         if made.name == name:
-            return FileResponse(place.file(made.sha), media_type=made.media_type, filename=made.name)
+            return download(place.database.files.get(made.sha), made.media_type, made.name)
     raise NotFoundError(f"The ticket has no file {name}.")
 
 
@@ -80,14 +81,20 @@ async def make_pack(collection_id: int, body: PackBody, place: Place) -> Job:
     return await place.runner.submit("pack", f"Pack “{body.title.strip()}”", params)
 
 
-@router.get("/packs/{pack_id}/zip")
+@router.get("/packs/{pack_id}/zip", response_class=Response)
 def get_pack(pack_id: int, place: Place) -> Response:
     """Download a pack."""
     with place.database.read() as session:
         pack = products.pack(session, pack_id)
-    return FileResponse(
-        place.file(pack.zip_sha), media_type="application/zip", filename=f"{file_stem(pack.title)}.zip"
-    )
+    return download(place.database.files.get(pack.zip_sha), "application/zip", f"{file_stem(pack.title)}.zip")
+
+
+@router.patch("/packs/{pack_id}")
+def rename_pack(pack_id: int, body: TitleBody, place: Place) -> Pack:
+    """Give a pack another title; what is in its ZIP stays as it was written."""
+    with place.database.write() as session:
+        products.rename_pack(session, pack_id, body.title)
+        return products.pack(session, pack_id)
 
 
 def _drawn_motif(place: Workplace, motif_id: int) -> Motif:

@@ -5,8 +5,9 @@ import secrets
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
-from fastapi.responses import FileResponse, Response
+from fastapi.responses import Response
 
+from zeichen.api.files import BYTES_BODY, download, read_body
 from zeichen.api.schemas import (
     CleaningBody,
     DrawBody,
@@ -17,7 +18,7 @@ from zeichen.api.schemas import (
     TracePreview,
 )
 from zeichen.api.workplace import Place, Workplace
-from zeichen.core.errors import InvalidInputError
+from zeichen.core.errors import ConflictError
 from zeichen.core.raster.clean import steps_from_data, steps_to_data
 from zeichen.core.raster.style_reading import StyleReading
 from zeichen.jobs import tasks
@@ -26,8 +27,8 @@ from zeichen.jobs.forecasts import ForecastData
 from zeichen.jobs.kinds import trace_settings
 from zeichen.jobs.ordering import Wish, draw_params
 from zeichen.standins.studio import Studio
-from zeichen.store import collections, sketches
-from zeichen.store.records import Job, Sketch
+from zeichen.store import collections, sketches, uploads
+from zeichen.store.records import Job, Motif, Sketch, Upload
 
 router = APIRouter(tags=["sketches"])
 
@@ -60,22 +61,71 @@ async def draw_sketches(motif_id: int, body: DrawBody, place: Place) -> Job:
     return await place.runner.submit("draw", f"Draw {subject.lower()}", params)
 
 
-BYTES_BODY = {"requestBody": {"required": True, "content": {"application/octet-stream": {
-    "schema": {"type": "string", "format": "binary"}}}}}  # fmt: skip
-
-
 @router.post("/motifs/{motif_id}/import", status_code=202, openapi_extra=BYTES_BODY)
 async def bring_in_picture(
     motif_id: int, request: Request, place: Place, name: Annotated[str, Query(max_length=255)] = "picture"
 ) -> Job:
-    """Take a picture file as the request's body; it is read whole before anything is kept."""
+    """Take a picture file as the request's body; it is read whole before anything is kept, and then kept as it came."""
     with place.database.read() as session:
         motif = collections.motif(session, motif_id)
     data = await read_body(request, most_mb=place.settings.largest_upload_mb)
     await place.foreign.run(tasks.require_readable, data)
-    sha = await asyncio.to_thread(place.database.files.put, data)
-    params = {"motif_id": motif_id, "original_sha": sha, "file_name": name}
-    return await place.runner.submit("import", f"Bring in {name} for {motif.name.lower()}", params)
+
+    def keep() -> Upload:
+        sha = place.database.files.put(data)
+        with place.database.write() as session:
+            kept = uploads.add_upload(session, motif_id, file_name=name, sha=sha, size_bytes=len(data))
+            return uploads.upload(session, kept)
+
+    return await _prepare(place, motif, await asyncio.to_thread(keep))
+
+
+async def _prepare(place: Workplace, motif: Motif, upload: Upload) -> Job:
+    params = {
+        "motif_id": motif.id,
+        "upload_id": upload.id,
+        "original_sha": upload.sha,
+        "file_name": upload.file_name,
+    }
+    label = f"Bring in {upload.file_name} for {motif.name.lower()}"
+    return await place.runner.submit("import", label[:200], params)
+
+
+@router.get("/motifs/{motif_id}/uploads")
+def list_waiting_uploads(motif_id: int, place: Place) -> list[Upload]:
+    """Return the pictures brought in for a motif that have not become sketches, oldest first."""
+    with place.database.read() as session:
+        return uploads.waiting_uploads(session, motif_id)
+
+
+@router.get(
+    "/uploads/{upload_id}/file",
+    response_class=Response,
+    responses={200: {"content": {"application/octet-stream": {}}}},
+)
+def get_upload(upload_id: int, place: Place) -> Response:
+    """Download a brought-in picture as it came."""
+    with place.database.read() as session:
+        upload = uploads.upload(session, upload_id)
+    return download(place.database.files.get(upload.sha), "application/octet-stream", upload.file_name)
+
+
+@router.post("/uploads/{upload_id}/prepare", status_code=202)
+async def prepare_upload(upload_id: int, place: Place) -> Job:
+    """Make a sketch of a brought-in picture whose first job did not."""
+    with place.database.read() as session:
+        upload = uploads.upload(session, upload_id)
+        motif = collections.motif(session, upload.motif_id)
+    if upload.sketch_id is not None:
+        raise ConflictError("This picture is a sketch already.")
+    return await _prepare(place, motif, upload)
+
+
+@router.delete("/uploads/{upload_id}", status_code=204)
+def forget_upload(upload_id: int, place: Place) -> None:
+    """Let go of a brought-in picture that has not become a sketch."""
+    with place.database.write() as session:
+        uploads.drop_upload(session, upload_id)
 
 
 @router.patch("/sketches/{sketch_id}")
@@ -165,26 +215,13 @@ async def trace_sketch(sketch_id: int, body: TraceBody, place: Place) -> Job:
     return await place.runner.submit("trace", f"Trace {motif.name.lower()}", params)
 
 
-@router.get("/pictures/{sha}.png", response_class=FileResponse)
-def get_picture(sha: str, place: Place) -> FileResponse:
+@router.get("/pictures/{sha}.png", response_class=Response, responses={200: {"content": {"image/png": {}}}})
+def get_picture(sha: str, place: Place) -> Response:
     """Return a stored picture. Its name is its content, so it may be kept forever."""
-    place.database.files.require(sha)
     headers = {"Cache-Control": "private, max-age=31536000, immutable"}
-    return FileResponse(place.file(sha), media_type="image/png", headers=headers)
+    return Response(place.database.files.get(sha), media_type="image/png", headers=headers)
 
 
 def _sketch(place: Workplace, sketch_id: int) -> Sketch:
     with place.database.read() as session:
         return sketches.sketch(session, sketch_id)
-
-
-async def read_body(request: Request, *, most_mb: int) -> bytes:
-    most = most_mb * 1_000_000
-    data = bytearray()
-    async for chunk in request.stream():
-        data += chunk
-        if len(data) > most:
-            raise InvalidInputError(
-                f"The file is larger than {most_mb} MB. Make the picture smaller; 2000 px across is plenty for tracing."
-            )
-    return bytes(data)

@@ -72,3 +72,27 @@ SubjectLine(subject='watering can', pose='', note='', on=False))
             f"The list has {len(seen)} subjects; at most {_MOST_SUBJECTS} fit. Make two collections of it."
         )
     return SubjectList(tuple(seen.values()), tuple(repeated))
+
+
+def renamed_subject(text: str, old: str, new: str) -> str:
+    """Return the list with one subject called otherwise; its pose, note and mark, and all other lines, stay.
+
+    Raises
+    ------
+    InvalidInputError
+        If the new name would be read as something else: it begins with # or holds a bar.
+
+    Examples
+    --------
+    >>> renamed_subject("# Snail | facing left\\nTeapot", "snail", "Garden snail")
+    '# Garden snail | facing left\\nTeapot'
+    """
+    if new.startswith(OFF) or "|" in new:
+        raise InvalidInputError("A subject begins with no # and holds no bar |. Choose another name.")
+    lines = []
+    for raw in text.splitlines():
+        start = len(raw) - len(raw.lstrip().lstrip(OFF).lstrip())
+        subject, bar, rest = raw[start:].partition("|")
+        same = " ".join(subject.split()).lower() == old.lower()
+        lines.append(f"{raw[:start]}{new}{' |' if bar else ''}{rest}" if same else raw)
+    return "\n".join(lines)

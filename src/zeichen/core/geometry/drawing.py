@@ -143,12 +143,10 @@ class Drawing:
 
     def bounds(self) -> tuple[float, float, float, float]:
         """Return the exact box around all shapes; raises InvalidInputError if there are none."""
-        boxes = [bezier.bounds(path.segments) for path in self.paths if len(path.segments)]
-        if not boxes:
+        parts = [path.segments for path in self.paths if len(path.segments)]
+        if not parts:
             raise InvalidInputError("The drawing is empty: there is nothing to measure or make.")
-        table = np.array(boxes)
-        low, high = table[:, :2].min(axis=0), table[:, 2:].max(axis=0)
-        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+        return bezier.bounds(np.concatenate(parts))
 
     def without(self, shape_ids: Iterable[str]) -> "Drawing":
         """Return the drawing less some shapes; raises NotFoundError for an unknown id."""

@@ -142,15 +142,17 @@ def _near_another(walls: Walls, limit: float, sign: float) -> BoolArray:
     pairs = cKDTree(walls.points[coarse]).query_pairs(reach, output_type="ndarray")
     i, j = coarse[pairs[:, 0]], coarse[pairs[:, 1]]
     across = walls.points[j] - walls.points[i]
-    length = np.linalg.norm(across, axis=1)
+    length = np.hypot(across[:, 0], across[:, 1])
+    # A bend of one wall faces itself too, but no wall of a narrow place is that near to itself along the wall.
+    apart = _apart(walls, i, j)
+    far = apart >= 1.5 * length
+    i, j, across, length, apart = i[far], j[far], across[far], length[far], apart[far]
     across = _unit(across)
     leaving = (across * walls.normals[i]).sum(1) * sign
     meeting = -(across * walls.normals[j]).sum(1) * sign
-    # A bend of one wall faces itself too, but no wall of a narrow place is that near to itself along the wall.
-    apart = _apart(walls, i, j)
     facing = (leaving > _SQUARENESS / 2) & (meeting > _SQUARENESS / 2) & (apart >= 2.0 * length)
     # Very near walls are marked whichever way their coarse samples happen to lie.
-    folded = (apart >= 3 * limit) & (apart >= 1.5 * length)
+    folded = apart >= 3 * limit
     facing |= (length < 2 * _COARSE_STEP * walls.spacing) & folded
     marked[i[facing]] = marked[j[facing]] = True
     for _ in range(2 * _COARSE_STEP):
