@@ -10,6 +10,7 @@ from bench.memory import measure_memory
 from bench.mending import measure_mending
 from bench.methods import measure_methods
 from bench.proofing import measure_proofing
+from bench.reading import measure_reading
 from bench.tracing import measure_tracing
 from bench.truth import measure_truth
 
@@ -20,6 +21,7 @@ def main() -> int:
         measure_truth,
         measure_methods,
         measure_growth,
+        measure_reading,
         measure_tracing,
         measure_proofing,
         measure_geometry,

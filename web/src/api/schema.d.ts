@@ -2330,7 +2330,7 @@ export interface components {
          * @description What can be wrong.
          * @enum {string}
          */
-        Kind: "open_path" | "self_crossing" | "duplicate_outline" | "ground" | "signature" | "hidden_shape" | "overlap" | "border_gap" | "speck" | "pin_hole" | "colours" | "nodes" | "tight_corner" | "fine_tip" | "thin_part" | "small_gap" | "loose_piece" | "lettering" | "too_large" | "off_sheet";
+        Kind: "open_path" | "self_crossing" | "duplicate_outline" | "ground" | "signature" | "hidden_shape" | "overlap" | "border_gap" | "speck" | "pin_hole" | "colours" | "nodes" | "tight_corner" | "fine_tip" | "thin_part" | "small_gap" | "loose_piece" | "lettering" | "too_large" | "off_sheet" | "unmeasured";
         /**
          * LadderEnd
          * @description The last line of a ladder: which of the rungs that came to start from, or why there is none.

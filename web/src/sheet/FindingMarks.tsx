@@ -26,9 +26,15 @@ export const FINDING_WORDS: Record<Finding["kind"], [one: string, many: string]>
   lettering: ["likely letters", "likely letters"],
   too_large: ["larger than the blank", "larger than the blank"],
   off_sheet: ["off the sheet", "off the sheet"],
+  unmeasured: ["too much to measure", "too much to measure"],
 };
 
 export function measureOf(finding: Finding): string {
+  if (finding.kind === "unmeasured") {
+    return finding.unit === "crossings"
+      ? `over ${finding.limit} crossings`
+      : `${finding.measured} ${finding.unit}, up to ${finding.limit} are measured`;
+  }
   if (finding.unit === "crossings") return `crosses ${finding.measured}×`;
   if (finding.kind === "loose_piece") return `${mm(finding.measured)} away`;
   if (finding.kind === "duplicate_outline") return "drawn twice";

@@ -2,19 +2,23 @@
 
 import io
 import math
-from collections import Counter
+from collections import Counter, deque
 from typing import Any
 
 import ezdxf
 import numpy as np
 from ezdxf import recover, units
 from ezdxf.path import Command, make_path
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 
 from zeichen.core.errors import FormatError
+from zeichen.core.formats.names import FreeNames
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.extent import require_file_size
-from zeichen.core.values import FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 LARGEST_BYTES = 64 * 1024 * 1024
 # Drawing units for each millimetre: what is shown with two decimals is then exact to a thousandth.
@@ -67,26 +71,20 @@ def read_foreign_dxf(data: bytes) -> tuple[Drawing, list[str]]:
         )
 
     shapes: list[Shape] = []
+    names = FreeNames()
     for name, runs in layers.items():
         paths = [Path(placed(run), closed) for run, closed in _chained(runs, _SAME * size)]
         closed = tuple(path for path in paths if path.closed)
         lines = tuple(path for path in paths if not path.closed)
         stem = name[:60] or "layer"
         if closed:
-            shapes.append(Shape(_free(stem, shapes), closed))
+            shapes.append(Shape(names.take(stem), closed))
         if lines:
-            shapes.append(Shape(_free(f"{stem}-lines", shapes), lines, stroke_width=_PEN_MM * _PER_MM))
+            shapes.append(Shape(names.take(f"{stem}-lines"), lines, stroke_width=_PEN_MM * _PER_MM))
     listed = [f"{count} × {words}" for words, count in missing.items()]
     drawing = Drawing(float(frame[0]), float(frame[1]), tuple(shapes))
     require_file_size(drawing, mm_per_unit=1 / _PER_MM)
     return drawing, listed
-
-
-def _free(stem: str, shapes: list[Shape]) -> str:
-    taken = {shape.id for shape in shapes}
-    while stem in taken:
-        stem += "x"
-    return stem
 
 
 def _flat(space: Any, missing: Counter[str]) -> list[Any]:
@@ -134,35 +132,54 @@ def _segments(entity: Any, missing: Counter[str]) -> FloatArray | None:
 
 
 def _chained(runs: list[FloatArray], same: float) -> list[tuple[FloatArray, bool]]:
-    """Return runs put together where one begins at the end of another, and whether each is closed."""
-    out: list[tuple[FloatArray, bool]] = []
-    left = []
-    for run in runs:
-        if np.abs(run[-1, 3] - run[0, 0]).max() <= same:
-            out.append((_snapped(run), True))
-        else:
-            left.append(run)
-    while left:
-        chain = left.pop()
-        grown = True
-        while grown and np.abs(chain[-1, 3] - chain[0, 0]).max() > same:
-            grown = False
-            for k, other in enumerate(left):
-                for candidate in (other, bezier.reverse(other)):
-                    if np.abs(candidate[0, 0] - chain[-1, 3]).max() <= same:
-                        chain = np.concatenate([chain, candidate])
-                    elif np.abs(candidate[-1, 3] - chain[0, 0]).max() <= same:
-                        chain = np.concatenate([candidate, chain])
-                    else:
-                        continue
-                    left.pop(k)
-                    grown = True
-                    break
-                if grown:
-                    break
-        closed = bool(np.abs(chain[-1, 3] - chain[0, 0]).max() <= same)
-        out.append((_snapped(chain) if closed else chain, closed))
+    """Return runs put together where one begins at the end of another, and whether each is closed.
+
+    Ends within a distance are one place; each place is looked up once, so the time grows with the runs.
+    """
+    starts, ends = np.array([run[0, 0] for run in runs]), np.array([run[-1, 3] for run in runs])
+    place = _places(np.concatenate([starts, ends]), same)
+    first, last = place[: len(runs)].tolist(), place[len(runs) :].tolist()
+    meeting: dict[int, list[int]] = {}
+    for k, (a, b) in enumerate(zip(first, last, strict=True)):
+        if a != b:
+            meeting.setdefault(a, []).append(k)
+            meeting.setdefault(b, []).append(k)
+    out = [(_snapped(run), True) for k, run in enumerate(runs) if first[k] == last[k]]
+    used = np.array([a == b for a, b in zip(first, last, strict=True)])
+
+    def next_at(at: int) -> int | None:
+        waiting = meeting.get(at, [])
+        while waiting:
+            k = waiting.pop()
+            if not used[k]:
+                used[k] = True
+                return k
+        return None
+
+    for k in range(len(runs)):
+        if used[k]:
+            continue
+        used[k] = True
+        chain, head, tail = deque([runs[k]]), first[k], last[k]
+        while head != tail and (following := next_at(tail)) is not None:
+            forward = first[following] == tail
+            chain.append(runs[following] if forward else bezier.reverse(runs[following]))
+            tail = last[following] if forward else first[following]
+        while head != tail and (before := next_at(head)) is not None:
+            forward = last[before] == head
+            chain.appendleft(runs[before] if forward else bezier.reverse(runs[before]))
+            head = first[before] if forward else last[before]
+        whole, closed = np.concatenate(chain), head == tail
+        out.append((_snapped(whole) if closed else whole, closed))
     return out
+
+
+def _places(points: FloatArray, same: float) -> AnyArray:
+    """Return a number for each point, equal for points that lie within a distance of each other."""
+    pairs = cKDTree(points).query_pairs(same, p=math.inf, output_type="ndarray")
+    links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(len(points), len(points)))
+    _, place = connected_components(links, directed=False)
+    return np.asarray(place)
 
 
 def _snapped(run: FloatArray) -> FloatArray:

@@ -19,7 +19,9 @@ from defusedxml import ElementTree as SafeTree
 from defusedxml.common import DefusedXmlException
 
 from zeichen.core.errors import FormatError, InvalidInputError
+from zeichen.core.formats.names import FreeNames
 from zeichen.core.formats.plain_svg import read_plain
+from zeichen.core.formats.svg_bounds import bounded
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.extent import MM_PER_CSS_PX, require_file_size
 from zeichen.core.geometry.line_clipping import clipped_line
@@ -67,10 +69,11 @@ def read_foreign_svg(data: bytes | str) -> tuple[Drawing, list[str]]:
         As read_svg, but for live text.
     """
     raw = data.encode() if isinstance(data, str) else data
-    plain = read_plain(_refuse_hostile(raw))
+    root = _refuse_hostile(raw)
+    plain = read_plain(root)
     if plain is not None:
         return plain, []
-    drawing, left_out = _read_any(raw)
+    drawing, left_out = _read_any(bounded(root, raw))
     require_file_size(drawing, mm_per_unit=MM_PER_CSS_PX)
     return drawing, left_out
 
@@ -82,7 +85,7 @@ def _read_any(raw: bytes) -> tuple[Drawing, list[str]]:
     except Exception as error:  # svgelements raises whatever its parsing meets
         raise FormatError(_NOT_UNDERSTOOD) from error
     shapes: list[Shape] = []
-    taken: set[str] = set()
+    names = FreeNames()
     missing: Counter[str] = Counter()
     clips = _clips(raw)
     for number, element in enumerate(document.elements()):
@@ -104,7 +107,7 @@ def _read_any(raw: bytes) -> tuple[Drawing, list[str]]:
         if not _readable_data(element):
             missing["paths whose data is not as SVG writes it: read up to there, or not at all"] += 1
         try:
-            made = _shapes(element, f"s{len(shapes) + 1}", taken)
+            made = _shapes(element, f"s{len(shapes) + 1}", names)
         except (ArithmeticError, TypeError, AttributeError, IndexError) as error:
             raise FormatError(_NOT_UNDERSTOOD) from error
         except ValueError as error:
@@ -121,7 +124,6 @@ def _read_any(raw: bytes) -> tuple[Drawing, list[str]]:
             elif clip is not None:
                 shape = replace(shape, paths=intersected([Region.of(shape), clip]), fill_rule="evenodd")
             if shape.paths:
-                taken.add(shape.id)
                 shapes.append(shape)
     if not shapes and any("live text" in words for words in missing):
         raise FormatError(_LIVE_TEXT)
@@ -207,26 +209,23 @@ def _refuse_hostile(raw: bytes) -> Any:
     return root
 
 
-def _shapes(element: Any, fallback_id: str, taken: set[str]) -> list[Shape]:
+def _shapes(element: Any, fallback_id: str, names: FreeNames) -> list[Shape]:
     """Return an element's area and its drawn line, whichever it has."""
     path = se.Path(element)
     path.approximate_arcs_with_cubics()
     paths = tuple(p for p in (_path(sub) for sub in path.as_subpaths()) if p is not None)
     if not paths:
         return []
-    name = str(element.id or fallback_id)
-    while name in taken:
-        name += "x"
+    name = names.take(str(element.id or fallback_id))
     filled, stroked = _is_filled(element), _is_stroked(element)
     rule = "evenodd" if str(element.values.get("fill-rule", "")).strip() == "evenodd" else "nonzero"
     out: list[Shape] = []
     gradient = str(element.values.get("fill") or "").startswith("url(")
-    if filled or gradient:
+    # A line of two points has no area to fill.
+    if (filled or gradient) and not isinstance(element, se.SimpleLine):
         out.append(_marked(Shape(name, paths, element.fill.hex[:7] if filled else _INK, rule), element))
     if stroked:
-        named = name if not out else f"{name}-line"
-        while named in taken:
-            named += "x"
+        named = name if not out else names.take(f"{name}-line")
         drawn = Shape(named, paths, element.stroke.hex[:7], rule, float(element.stroke_width))
         out.append(_marked(drawn, element))
     return out

@@ -11,6 +11,7 @@ from shapely.geometry.base import BaseGeometry
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.tangle import require_untangled
 from zeichen.core.values import FloatArray
 
 
@@ -38,15 +39,13 @@ def shape_area(shape: Shape, *, tolerance: float) -> MultiPolygon:
     """Return the area a shape covers, by its fill rule; a stroked shape covers its stroke.
 
     Crossing paths are resolved: all edges are noded, and every face is kept or dropped by the
-    winding number of a point inside it (SVG 2, section 13.4.1, fill-rule).
+    winding number of a point inside it (SVG 2, section 13.4.1, fill-rule). TooMuchError if there are too many.
     """
     if shape.stroke_width is not None:
-        lines = [
-            LineString(bezier.flatten(p.segments, tolerance=tolerance))
-            for p in shape.paths
-            if len(p.segments)
-        ]
-        return as_multipolygon(shapely.union_all([line.buffer(shape.stroke_width / 2) for line in lines]))
+        lines = [bezier.flatten(p.segments, tolerance=tolerance) for p in shape.paths if len(p.segments)]
+        require_untangled(lines)
+        pens = [LineString(line).buffer(shape.stroke_width / 2) for line in lines]
+        return as_multipolygon(shapely.union_all(pens))
     rings = [ring_points(path, tolerance=tolerance) for path in shape.paths]
     return area_of_rings(rings, even_odd=shape.fill_rule == "evenodd")
 
@@ -120,19 +119,20 @@ def path_from_ring(points: FloatArray) -> Path:
 
 
 def _by_winding(rings: list[FloatArray], *, even_odd: bool) -> MultiPolygon:
+    require_untangled(rings)
     edges = shapely.union_all([LineString(points) for points in rings])
     faces = shapely.get_parts(shapely.polygonize(list(shapely.get_parts(edges))))
     kept = []
-    for face in faces:
-        inside = face.representative_point()
-        winding = sum(_winding(points, inside.x, inside.y) for points in rings)
+    starts, ends = np.concatenate([ring[:-1] for ring in rings]), np.concatenate([ring[1:] for ring in rings])
+    for face, inside in zip(faces, shapely.get_coordinates(shapely.point_on_surface(faces)), strict=True):
+        winding = _winding(starts, ends, *inside.tolist())
         if (winding % 2) if even_odd else winding:
             kept.append(face)
     return as_multipolygon(shapely.union_all(kept)) if kept else MultiPolygon()
 
 
-def _winding(ring: FloatArray, x: float, y: float) -> int:
-    start, end = ring[:-1], ring[1:]
+def _winding(start: FloatArray, end: FloatArray, x: float, y: float) -> int:
+    """Return how often closed outlines, the lines of all of them together, go round a place."""
     up = (start[:, 1] <= y) & (end[:, 1] > y)
     down = (start[:, 1] > y) & (end[:, 1] <= y)
     side = (end[:, 0] - start[:, 0]) * (y - start[:, 1]) - (x - start[:, 0]) * (end[:, 1] - start[:, 1])

@@ -7,6 +7,7 @@ import math
 
 import numpy as np
 import shapely
+from scipy.spatial import cKDTree
 from shapely import STRtree
 from shapely.geometry import LinearRing, LineString, MultiPolygon, Polygon
 from shapely.validation import explain_validity
@@ -20,6 +21,7 @@ from zeichen.core.proofing.fineness import check_corners, check_lettering, check
 from zeichen.core.proofing.kinds import Bench, How, Kind, Proof, Readings
 from zeichen.core.proofing.layers import check_colours, check_layers, check_signature
 from zeichen.core.proofing.narrow import NarrowPlace
+from zeichen.core.proofing.plain import is_too_much, plain_proof
 from zeichen.core.proofing.widths import Widths, look_at_widths
 from zeichen.core.proofing.yardstick import Yardstick, finished_scale
 from zeichen.core.values import FloatArray
@@ -47,6 +49,8 @@ def proof(drawing: Drawing, yardstick: Yardstick, memory: Memory | None = None) 
     memory.begin()
     scale = finished_scale(drawing, yardstick)
     limits = yardstick.limits
+    if is_too_much(drawing, tolerance=scale.to_px(min(limits.thin_mm, limits.gap_mm))):
+        return plain_proof(drawing, yardstick, scale)
     # A tenth of the finest limit would show in the measured widths; a hundredth does not.
     tolerance_px = max(scale.to_px(min(limits.thin_mm, limits.gap_mm)) / 100, 1e-4)
     shapes = facts_of(drawing, tolerance_px, memory)
@@ -220,17 +224,18 @@ def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: floa
     ]
     slack = 4 * tolerance_px
     boxes = np.array([[*points.min(axis=0), *points.max(axis=0)] for _, points, _ in rings]).reshape(-1, 4)
-    order: list[int] = np.lexsort(boxes.T[::-1]).tolist() if len(boxes) else []
-    for pos, a in enumerate(order):
-        for b in order[pos + 1 :]:
-            if boxes[b, 0] - boxes[a, 0] > slack:
-                break
-            if np.abs(boxes[a] - boxes[b]).max() > slack:
+    # As many as are there again and again, each is the double of one.
+    known: set[int] = set()
+    if len(boxes) > 1:
+        pairs = cKDTree(boxes).query_pairs(slack, p=math.inf, output_type="ndarray")
+        for a, b in pairs[np.lexsort(pairs.T[::-1])].tolist():
+            if b in known:
                 continue
             off = LineString(rings[a][1]).hausdorff_distance(LineString(rings[b][1]))
             if off <= slack and not _are_neighbours(rings[a], rings[b], slack):
                 x, y = rings[b][1][0]
-                doubled.add(rings[max(a, b)][0])
+                known.add(b)
+                doubled.add(rings[b][0])
                 bench.add(
                     Kind.DUPLICATE_OUTLINE,
                     float(x),
@@ -238,7 +243,7 @@ def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: floa
                     measured=bench.scale.to_mm(off),
                     limit=bench.scale.to_mm(slack),
                     unit="mm",
-                    shape=rings[max(a, b)][0],
+                    shape=rings[b][0],
                 )
     return doubled
 

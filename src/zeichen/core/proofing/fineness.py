@@ -82,14 +82,18 @@ def _rows(boxes: FloatArray) -> list[list[int]]:
     width = boxes[:, 2] - boxes[:, 0]
     order = np.argsort(boxes[:, 0]).tolist()
     free = set(order)
+    # Whatever follows in a row that was none is none, either.
+    tried: set[int] = set()
     rows = []
-    for start in order:
-        if start not in free:
+    for place, start in enumerate(order):
+        if start not in free or start in tried:
             continue
         row = [start]
-        for k in order:
+        for k in order[place + 1 :]:
             last = row[-1]
-            if k not in free or k == start or boxes[k, 0] <= boxes[last, 0]:
+            if boxes[k, 0] - boxes[last, 2] > 0.9 * 1.8 * max(height[last], 1e-9):
+                break
+            if k not in free or boxes[k, 0] <= boxes[last, 0]:
                 continue
             level = min(abs(boxes[k, 3] - boxes[last, 3]), abs(boxes[k, 1] - boxes[last, 1]))
             tall = max(height[k], height[last])
@@ -101,4 +105,6 @@ def _rows(boxes: FloatArray) -> list[list[int]]:
         if len(row) >= _LETTERS and float(np.std(width[row])) > 0.08 * float(np.mean(width[row])):
             free -= set(row)
             rows.append(row)
+        elif len(row) >= _LETTERS:
+            tried |= set(row)
     return rows

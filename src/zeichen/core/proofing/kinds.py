@@ -33,6 +33,7 @@ class Kind(StrEnum):
     LETTERING = "lettering"
     TOO_LARGE = "too_large"
     OFF_SHEET = "off_sheet"
+    UNMEASURED = "unmeasured"
 
 
 class How(StrEnum):
@@ -79,6 +80,7 @@ MENDS: dict[Kind, tuple[How, ...]] = {
     Kind.LETTERING: (),
     Kind.TOO_LARGE: (),
     Kind.OFF_SHEET: (How.MOVE_IN,),
+    Kind.UNMEASURED: (),
 }
 
 

@@ -24,6 +24,8 @@ export const HOW_WORDS: Record<How, string> = {
 
 const ADVICE: Partial<Record<Finding["kind"], string>> = {
   too_large: "Wider than the blank: make the whole set smaller, or choose another blank with the yardstick.",
+  unmeasured:
+    "Widths, gaps and overlaps were not looked at: there is too much of it. Join shapes of one colour, leave out the finest, or trace with larger smallest spots.",
   lettering: "These look like small letters, which never trace well: set real letters in their place.",
 };
 
