@@ -35,40 +35,34 @@ def is_tangled(paths: Iterable[Path], *, tolerance: float) -> bool:
         return False
     low, high = segments.min(axis=1), segments.max(axis=1)
     boxes = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
-    # A box meets itself and the two beside it.
-    if _pairs(boxes, most=MOST_CROSSINGS + 3 * len(boxes)) <= MOST_CROSSINGS + 3 * len(boxes):
+    if not _meet_too_often(boxes, joints=len(boxes)):
         return False
-    lines = [_lines(bezier.flatten(part, tolerance=tolerance)) for part in parts]
-    return _crosses_too_often(np.concatenate(lines))
+    return _cross_too_often([bezier.flatten(part, tolerance=tolerance) for part in parts])
 
 
 def require_untangled(lines: Iterable[FloatArray]) -> None:
     """Raise TooMuchError if some polylines (m, 2) cross themselves and each other more than 10,000 times."""
-    parts = [_lines(points) for points in lines if len(points) > 1]
-    if parts and _crosses_too_often(np.concatenate(parts)):
+    if _cross_too_often([points for points in lines if len(points) > 1]):
         raise TooMuchError(
             f"The lines of this shape cross more than {MOST_CROSSINGS:,} times, too often to be taken apart. Make it "
             "plainer, or draw it as fewer lines."
         )
 
 
-def _lines(points: FloatArray) -> FloatArray:
-    """Return a polyline's lines, (m - 1, 2, 2)."""
-    return np.stack([points[:-1], points[1:]], axis=1)
-
-
-def _crosses_too_often(lines: FloatArray) -> bool:
-    if len(lines) ** 2 < 2 * MOST_CROSSINGS:
+def _cross_too_often(polylines: list[FloatArray]) -> bool:
+    count = sum(len(points) - 1 for points in polylines)
+    if count**2 < 2 * MOST_CROSSINGS:
         return False
-    most = MOST_CROSSINGS + 3 * len(lines)
-    return _pairs(shapely.linestrings(lines), most=most) > most
+    lines = np.concatenate([np.stack([points[:-1], points[1:]], axis=1) for points in polylines])
+    joints = sum(len(p) - 2 + bool(len(p) > 2 and (p[0] == p[-1]).all()) for p in polylines)
+    return _meet_too_often(shapely.linestrings(lines), joints=joints)
 
 
-def _pairs(shapes: AnyArray, *, most: int) -> int:
-    """Return how many pairs of shapes meet, each shape with itself counted, no further than to a number."""
+def _meet_too_often(shapes: AnyArray, *, joints: int) -> bool:
+    """Return whether more than 10,000 pairs of shapes meet, besides those that follow on each other."""
     tree = shapely.STRtree(shapes)
-    # Each pair is found from both sides.
-    count, limit = 0, 2 * most
+    # Each pair is found from both sides, and each shape meets itself.
+    count, limit = 0, 2 * (MOST_CROSSINGS + joints) + len(shapes)
     # In an order that sees all parts early: what is tangled anywhere is soon told.
     order = np.random.default_rng(0).permutation(len(shapes))
     start, chunk = 0, _FIRST
@@ -76,4 +70,4 @@ def _pairs(shapes: AnyArray, *, most: int) -> int:
         asked = shapes[order[start : start + chunk]]
         count += len(tree.query(asked, predicate="intersects")[0])
         start, chunk = start + chunk, 2 * chunk
-    return count // 2
+    return count > limit
