@@ -87,7 +87,8 @@ async def bring_in(context: JobContext) -> dict[str, Any]:
     sketch_id = await asyncio.to_thread(became)
     if sketch_id is None:
         path = context.database.files.path(p["original_sha"])
-        made = await context.pool.run(tasks.prepare_picture, path, context.step)
+        async with context.large.turn(p.get("pixels", 0)):
+            made = await context.pool.run(tasks.prepare_picture, path, context.step)
         sketch_id = await asyncio.to_thread(
             _keep_sketch,
             context,
@@ -131,7 +132,8 @@ async def trace(context: JobContext) -> dict[str, Any]:
 
     sketch, yardstick = await asyncio.to_thread(load)
     path = context.database.files.path(sketch.picture_sha)
-    result = await context.pool.run(tasks.trace_picture, path, settings, yardstick, context.step)
+    async with context.large.turn(sketch.width_px * sketch.height_px):
+        result = await context.pool.run(tasks.trace_picture, path, settings, yardstick, context.step)
 
     def keep() -> int:
         svg_sha = context.database.files.put_state(result.svg.encode())

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from zeichen.core.errors import ConflictError, InvalidInputError, StoppedError, ZeichenError
+from zeichen.jobs.turns import LargeTurns
 from zeichen.jobs.workers import ProgressChannel, Reporter, WorkerPool
 from zeichen.store import jobs as job_store
 from zeichen.store.database import Database
@@ -30,6 +31,7 @@ class JobContext:
     step: Reporter
     progress: Callable[[float, str], Awaitable[None]]
     stopped: Callable[[], None]
+    large: LargeTurns
 
 
 Work = Callable[[JobContext], Awaitable[dict[str, Any]]]
@@ -44,6 +46,7 @@ class JobRunner:
     channel: ProgressChannel
     kinds: dict[str, Work]
     at_once: int = 1
+    large: LargeTurns = field(default_factory=LargeTurns)
     _tasks: dict[int, asyncio.Task[None]] = field(default_factory=dict)
     _watchers: set[Watcher] = field(default_factory=set)
     _gate: asyncio.Semaphore | None = None
@@ -156,7 +159,14 @@ class JobRunner:
                 stopped()
                 await self._change(job_id, state="running")
                 context = JobContext(
-                    self.database, self.pool, job_id, params, Reporter(job_id, stop_file), progress, stopped
+                    self.database,
+                    self.pool,
+                    job_id,
+                    params,
+                    Reporter(job_id, stop_file),
+                    progress,
+                    stopped,
+                    self.large,
                 )
                 result = await self.kinds[kind](context)
             await self._change(job_id, state="done", progress=1.0, message="", result=result)

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from zeichen.core.briefing.generator import SketchOrder
-from zeichen.core.formats.picture import read_picture, write_png
+from zeichen.core.formats.picture import picture_size, read_picture, write_png
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing, Shape
@@ -115,6 +115,12 @@ def warm() -> None:
     warm_up()
 
 
+def pixel_count(data: bytes) -> int:
+    """Return how many pixels a picture file declares; raises what is wrong with its head."""
+    width_px, height_px = picture_size(data)
+    return width_px * height_px
+
+
 def require_readable(data: bytes) -> None:
     """Decode a file to its end and let go of it; raises what is wrong with it."""
     read_picture(data)
@@ -193,8 +199,8 @@ def _cleaned(path: Path, chain: tuple[CleanStep, ...]) -> Picture:
     return cleaned(before, chain[-1:], original=stored_picture(path), number=len(chain))
 
 
-class _Between:
-    """Pictures between two clean-up steps, by what made them; the oldest go when there are too many pixels."""
+class _AtHand:
+    """Pictures by their file and what was done to them; the oldest go when there are too many pixels."""
 
     def __init__(self, most_px: int) -> None:
         self._most_px = most_px
@@ -212,7 +218,8 @@ class _Between:
             self._kept.popitem(last=False)
 
 
-_BETWEEN = _Between(40_000_000)
+# Between two clean-up steps, and as they are stored: 90 MB each at most.
+_BETWEEN, _PICTURES = _AtHand(30_000_000), _AtHand(30_000_000)
 
 
 @lru_cache(maxsize=2)
@@ -278,10 +285,13 @@ def shapes_data(shapes: tuple[Shape, ...]) -> tuple[ShapeData, ...]:
     )
 
 
-@lru_cache(maxsize=6)
 def stored_picture(path: Path) -> Picture:
     """Return a stored picture; the last few are kept at hand."""
-    return read_picture(read_stored(path))
+    picture = _PICTURES.get(path, ())
+    if picture is None:
+        picture = read_picture(read_stored(path))
+        _PICTURES.put(path, (), picture)
+    return picture
 
 
 def _files(picture: Picture) -> SketchFiles:

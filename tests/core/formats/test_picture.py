@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from PIL import Image, ImageCms
+from PIL import Image, ImageCms, ImageOps
 
 from zeichen.core.errors import FormatError, InvalidInputError
-from zeichen.core.formats.picture import read_picture, write_jpeg, write_png
+from zeichen.core.formats.picture import picture_size, read_picture, write_jpeg, write_png
 
 # Four quadrants: red, green, blue, white.
 QUADRANTS = np.full((32, 48, 3), 255, np.uint8)
@@ -174,3 +174,53 @@ def test_written_files_carry_resolution_and_colour_space():
     assert np.array_equal(np.asarray(image), QUADRANTS)
     photo = Image.open(io.BytesIO(write_jpeg(QUADRANTS)))
     assert (photo.format, photo.info["dpi"]) == ("JPEG", (300, 300))
+
+
+def large(mode: str, name: str, **options) -> bytes:
+    """7,000 x 5,000 px with a dark square from a fifth to four fifths, of any mode and format."""
+    size = (7000, 5000)
+    paper = {"RGBA": (0, 0, 0, 0), "I;16": 65535}.get(mode, "white")
+    ink = {"RGBA": (200, 30, 30, 255), "I;16": 0}.get(mode, "black")
+    image = Image.new(mode, size, paper)
+    image.paste(ink, (1400, 1000, 5600, 4000))
+    out = io.BytesIO()
+    image.save(out, name, **options)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("mode", "name"),
+    [("L", "PNG"), ("RGB", "PNG"), ("RGBA", "PNG"), ("I;16", "PNG"), ("1", "PNG"), ("RGB", "JPEG")],
+)
+def test_a_picture_of_over_30_million_pixels_is_brought_down_as_it_is(mode, name):
+    found = read_picture(large(mode, name))
+    assert found.width_px * found.height_px <= 30_000_000 and found.width_px == 3500
+    dark = (found.rgb.astype(int).sum(axis=2) < 500).mean()
+    assert dark == pytest.approx(0.6 * 0.6, abs=1e-3)
+    assert found.rgb[0, 0].tolist() == [255, 255, 255]
+    inside = found.rgb[found.height_px // 2, found.width_px // 2].tolist()
+    assert inside == ([200, 30, 30] if mode == "RGBA" else [0, 0, 0])
+
+
+@pytest.mark.parametrize("orientation", range(1, 9))
+def test_a_turned_picture_is_upright_whatever_its_size(orientation):
+    """Exif 2.32, 4.6.4: against Pillow's own turning of the small picture."""
+    marked = np.zeros((40, 60, 3), np.uint8)
+    marked[:10, :20] = 255
+    exif = Image.Exif()
+    exif[0x0112] = orientation
+    out = io.BytesIO()
+    Image.fromarray(marked).save(out, "PNG", exif=exif)
+    upright = np.asarray(ImageOps.exif_transpose(Image.open(io.BytesIO(out.getvalue()))))
+    assert np.array_equal(read_picture(out.getvalue()).rgb, upright)
+    out = io.BytesIO()
+    Image.fromarray(marked).resize((7200, 4800), Image.Resampling.NEAREST).save(out, "PNG", exif=exif)
+    small = np.asarray(Image.fromarray(read_picture(out.getvalue()).rgb).resize(upright.shape[1::-1]))
+    assert np.abs(small.astype(int) - upright).mean() < 8
+
+
+def test_a_strip_a_million_pixels_long_is_read():
+    out = io.BytesIO()
+    Image.new("L", (1_000_000, 8), 255).save(out, "PNG")
+    assert read_picture(out.getvalue()).width_px == 1_000_000
+    assert picture_size(out.getvalue()) == (1_000_000, 8)

@@ -12,7 +12,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.tracing import Borders, Method, TraceSettings, trace
-from zeichen.core.tracing.labels import label_pixels, regions_of, seen_as_light
+from zeichen.core.tracing.labels import label_pixels, regions_of
 from zeichen.core.tracing.planar_map import map_of
 
 GROUND, DARK, RED, GREEN = (252, 250, 245), (38, 42, 48), (200, 60, 50), (90, 150, 80)
@@ -220,7 +220,7 @@ def test_every_arc_has_one_region_on_either_side_and_ends_at_junctions(labels):
 def test_mixed_pixels_go_to_one_of_the_two_areas_beside_them():
     picture = painted(plum)
     palette = np.array([GROUND, DARK, RED, GREEN, (150, 100, 70)], dtype=float)
-    labels = label_pixels(picture.rgb, seen_as_light(picture.rgb), palette, min_spot_px2=4)
+    labels = label_pixels(picture.rgb, palette, min_spot_px2=4)
     assert 4 not in labels
 
 

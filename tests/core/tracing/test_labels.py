@@ -48,7 +48,7 @@ def test_the_larger_part_of_a_mixture_gets_the_pixel(one, other, share):
     rgb[:, :10], rgb[:, 11:] = PALETTE[one], PALETTE[other]
     rgb[:, 10] = share * PALETTE[one] + (1 - share) * PALETTE[other]
     picture = np.round(rgb).astype(np.uint8)
-    labels = label_pixels(picture, seen_as_light(picture), PALETTE, min_spot_px2=2)
+    labels = label_pixels(picture, PALETTE, min_spot_px2=2)
     assert (labels[:, :10] == one).all() and (labels[:, 11:] == other).all()
     assert (labels[:, 10] == (one if share > 0.5 else other)).all()
 

@@ -6,7 +6,7 @@ import pytest
 
 from zeichen.core.raster import Picture
 from zeichen.core.tracing import Method, TraceSettings, trace
-from zeichen.core.tracing.labels import label_pixels, seen_as_light
+from zeichen.core.tracing.labels import label_pixels
 
 WHITE, DARK, RED = (255, 255, 255), (40, 44, 50), (60, 70, 200)
 
@@ -68,7 +68,7 @@ def test_what_nothing_around_explains_belongs_to_an_areas_end():
     rgb[10:30, 5:25] = (120, 30, 30)
     rgb[20, 25:50] = (130, 40, 40)
     palette = np.array([[255.0, 255, 255], [120, 30, 30]])
-    labels = label_pixels(rgb, seen_as_light(rgb), palette, min_spot_px2=2)
+    labels = label_pixels(rgb, palette, min_spot_px2=2)
     assert (labels[20, 25:36] == 1).all()
     assert (labels[18, 26:] == 0).all() and (labels[22, 26:] == 0).all()
 

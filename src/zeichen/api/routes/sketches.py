@@ -69,7 +69,9 @@ async def bring_in_picture(
     with place.database.read() as session:
         motif = collections.motif(session, motif_id)
     data = await read_body(request, most_mb=place.settings.largest_upload_mb)
-    await place.foreign.run(tasks.require_readable, data)
+    pixels = await place.foreign.run(tasks.pixel_count, data)
+    async with place.runner.large.turn(pixels):
+        await place.foreign.run(tasks.require_readable, data)
 
     def keep() -> Upload:
         sha = place.database.files.put(data)
@@ -77,15 +79,16 @@ async def bring_in_picture(
             kept = uploads.add_upload(session, motif_id, file_name=name, sha=sha, size_bytes=len(data))
             return uploads.upload(session, kept)
 
-    return await _prepare(place, motif, await asyncio.to_thread(keep))
+    return await _prepare(place, motif, await asyncio.to_thread(keep), pixels=pixels)
 
 
-async def _prepare(place: Workplace, motif: Motif, upload: Upload) -> Job:
+async def _prepare(place: Workplace, motif: Motif, upload: Upload, *, pixels: int = 0) -> Job:
     params = {
         "motif_id": motif.id,
         "upload_id": upload.id,
         "original_sha": upload.sha,
         "file_name": upload.file_name,
+        "pixels": pixels,
     }
     label = f"Bring in {upload.file_name} for {motif.name.lower()}"
     return await place.runner.submit("import", label[:200], params)
@@ -198,9 +201,12 @@ async def preview_trace(sketch_id: int, body: PreviewBody, place: Place) -> Trac
     yardstick = place.yardstick_of_motif(sketch.motif_id)
     path = place.file(sketch.picture_sha)
     key = f"{body.client}/{sketch_id}"
-    result = await place.newest.run(
-        key, lambda: place.live.run(tasks.trace_picture, path, settings, yardstick)
-    )
+
+    async def traced() -> tasks.TraceData:
+        async with place.runner.large.turn(sketch.width_px * sketch.height_px):
+            return await place.live.run(tasks.trace_picture, path, settings, yardstick)
+
+    result = await place.newest.run(key, traced)
     return TracePreview.model_validate(result)
 
 

@@ -5,7 +5,8 @@ difference: G. Sharma, W. Wu and E. N. Dalal, "The CIEDE2000 color-difference fo
 Research and Application 30 (2005).
 """
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -19,6 +20,8 @@ _LEAST_FLAT_PX = 12
 # Of each picture of a set, about so many pixels a side are looked at.
 _COMMON_PX = 640
 _MOST_COLOURS = 32
+# A palette is found in as many pixels at most: with all that is measured around each they take 700 MB.
+_MOST_PX = 8_000_000
 # How restless a picture is, every so manieth pixel tells as well as all.
 _EACH = 7
 # Colours nearer than this (L*a*b* distance) are one colour with noise on it.
@@ -105,6 +108,12 @@ def find_palette(rgb: Bytes8Array, *, colours: int | None = None) -> Palette:
     colours : int, optional
         How many, ground included; None takes as many as the error curve asks for.
     """
+    # Of a large picture every second pixel each way, or fewer, tells its colours, too.
+    step = math.ceil(math.sqrt(rgb.shape[0] * rgb.shape[1] / _MOST_PX))
+    if step > 1:
+        size = (rgb.shape[1] // step, rgb.shape[0] // step)
+        found = find_palette(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), colours=colours)
+        return replace(found, area_px=found.area_px * step**2)
     picture: AnyArray = rgb.astype(np.float32)
     mean: AnyArray = cv2.blur(picture, (3, 3))
     spread = _spread(mean, cv2.blur(picture * picture, (3, 3)))

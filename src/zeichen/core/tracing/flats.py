@@ -45,8 +45,7 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
     """Return the drawing of a picture's flat colours; see trace."""
     rgb, factor = _own_pixels(picture.rgb)
     palette, gradients = _palette(rgb, settings)
-    light = seen_as_light(rgb)
-    labels = label_pixels(rgb, light, palette, min_spot_px2=settings.min_spot_px2 / factor**2)
+    labels = label_pixels(rgb, palette, min_spot_px2=settings.min_spot_px2 / factor**2)
     ground = _ground(labels)
     report(0.2)
     regions, count = regions_of(labels)
@@ -71,6 +70,7 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
             "ground, or keep the ground."
         )
     planar = map_of(regions)
+    light = seen_as_light(rgb)
     borders = _fitted_borders(light, labels, palette, planar, settings, factor, report)
     report(0.8)
     shapes, crossings = _assembled(planar, borders, drawn, colour_of, palette)

@@ -21,20 +21,18 @@ _REACH_PX = 3
 _UNEXPLAINED = 22.0
 _SAME = 10.0
 _CHROMA = 0.35
+# So many pixels are turned into other colours at a time: all of a large picture would take eight times its memory.
+_AT_ONCE_PX = 1_000_000
 # How often areas may grow by as much into what nothing else explains.
 _TIP_ROUNDS = 4
 
 
-def label_pixels(
-    rgb: Bytes8Array, light: FloatArray, palette: FloatArray, *, min_spot_px2: float
-) -> AnyArray:
+def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) -> AnyArray:
     """Return the index of each pixel's colour, shape (height, width), int32.
 
     Parameters
     ----------
     rgb : (height, width, 3) uint8 array
-    light : (height, width, 3) array
-        The same, see seen_as_light.
     palette : (n, 3) float array, 0-255
     min_spot_px2 : float
         Areas smaller than this go to what surrounds them.
@@ -42,12 +40,15 @@ def label_pixels(
     guess, near = _nearest(rgb, palette)
     core = _cores(guess, near)
     around = _colours_around(guess, core)
-    colours = seen_as_light(palette)
-    _, left = _mixtures(light, colours, guess, near, core, around, np.inf, 0.0)
+    colours, weights = seen_as_light(palette), _light_weights()
+    _, left = _mixtures(rgb, weights, colours, guess, near, core, around, np.inf, 0.0)
     mixed = left >= 0.0
     noise = float(np.sqrt(value_below(left[mixed], 0.5))) if mixed.any() else 0.0
     limit, price = max(_UNEXPLAINED, 5.0 * noise), 8.0 + 2.0 * noise**2
-    labels, left = _mixtures(light, colours, guess, near, core, around, limit, price)
+    del left, mixed
+    labels, left = _mixtures(rgb, weights, colours, guess, near, core, around, limit, price)
+    # Each of these takes as much memory as a large picture itself: none is held for longer than it is needed.
+    del guess, core, around
     # Slender tips have no inside near: what the colours around cannot explain may belong to an area's end.
     for _ in range(_TIP_ROUNDS):
         doubtful = left > limit * limit
@@ -55,10 +56,12 @@ def label_pixels(
             break
         before = labels
         reached = _colours_around(labels, ~doubtful)
-        labels, again = _mixtures(light, colours, labels, near, ~doubtful, reached, limit, price)
-        left = np.where(doubtful, again, left)
+        labels, again = _mixtures(rgb, weights, colours, labels, near, ~doubtful, reached, limit, price)
+        np.copyto(left, again, where=doubtful)
+        del reached, again
         if (labels == before).all():
             break
+    del left, near
     return absorb_spots(labels, min_spot_px2)
 
 
@@ -66,7 +69,7 @@ def label_pixels(
 def _colours_around(labels: AnyArray, sure: AnyArray) -> AnyArray:
     """Return, for each pixel that is not sure, the colours of the sure ones within reach, as bits."""
     height, width = labels.shape
-    around = np.zeros((height, width), np.int64)
+    around = np.zeros((height, width), np.uint32)
     for r in range(height):
         for c in range(width):
             if sure[r, c]:
@@ -91,18 +94,34 @@ def seen_as_light(rgb: FloatArray | Bytes8Array) -> FloatArray:
     Luma says best where an edge runs: many pictures keep their chroma at half the sharpness (JPEG,
     ITU-T T.81 with 4:2:0, common practice). Weights of ITU-R BT.601.
     """
+    flat = np.asarray(rgb).reshape(-1, 1, 3)
+    out = np.empty(flat.shape)
+    weights = _light_weights()
+    for start in range(0, len(flat), _AT_ONCE_PX):
+        part = slice(start, start + _AT_ONCE_PX)
+        out[part] = cv2.transform(flat[part].astype(np.float64), weights)
+    return out.reshape(np.shape(rgb))
+
+
+def _light_weights() -> FloatArray:
+    """Return what red, green and blue weigh in luma and in two weak chroma values."""
     luma = np.array([0.299, 0.587, 0.114])
     chroma = _CHROMA * np.array([[-0.169, -0.331, 0.5], [0.5, -0.419, -0.081]])
-    flat = np.asarray(rgb, dtype=np.float64).reshape(-1, 1, 3)
-    return np.asarray(cv2.transform(flat, np.vstack([luma, chroma])).reshape(np.shape(rgb)))
+    return np.vstack([luma, chroma])
 
 
 def _nearest(rgb: Bytes8Array, palette: FloatArray) -> tuple[AnyArray, AnyArray]:
     """Return the nearest colour of each pixel, and whether it is near."""
-    lab = cv2.cvtColor(rgb.astype(np.float32) / 255.0, cv2.COLOR_RGB2Lab)
     own = to_lab(palette).astype(np.float32)
-    guess, off = _closest(lab, own)
-    return guess, off <= (1.6 * _SAME) ** 2
+    height, width = rgb.shape[:2]
+    guess, near = np.empty((height, width), np.int32), np.empty((height, width), bool)
+    rows = max(1, _AT_ONCE_PX // width)
+    for start in range(0, height, rows):
+        part = slice(start, start + rows)
+        lab = cv2.cvtColor(rgb[part].astype(np.float32) / 255.0, cv2.COLOR_RGB2Lab)
+        guess[part], off = _closest(lab, own)
+        near[part] = off <= (1.6 * _SAME) ** 2
+    return guess, near
 
 
 @counted(cache=True)
@@ -135,7 +154,8 @@ def _cores(guess: AnyArray, near: AnyArray) -> AnyArray:
 
 @counted(cache=True)
 def _mixtures(
-    rgb: FloatArray,
+    rgb: AnyArray,
+    weights: FloatArray,
     palette: FloatArray,
     guess: AnyArray,
     near: AnyArray,
@@ -146,6 +166,7 @@ def _mixtures(
 ) -> tuple[AnyArray, FloatArray]:
     """Return each pixel's colour and, where it was open to doubt, the square it leaves unexplained (else -1).
 
+    rgb: the picture; weights: of its channels in the light that the palette is given in, see seen_as_light.
     A mixture has one more freedom than a colour: it costs a price.
     """
     height, width = guess.shape
@@ -166,7 +187,11 @@ def _mixtures(
             if count == 0:
                 continue
             for ch in range(3):
-                pixel[ch] = rgb[r, c, ch]
+                pixel[ch] = (
+                    weights[ch, 0] * rgb[r, c, 0]
+                    + weights[ch, 1] * rgb[r, c, 1]
+                    + weights[ch, 2] * rgb[r, c, 2]
+                )
             best, chosen = np.inf, guess[r, c]
             for i in range(count):
                 a = here[i]
