@@ -132,16 +132,24 @@ class DemandRow(BaseModel):
 
 
 class GeneratorBody(Body):
-    """Who draws: the stand-in studio, or a generator that listens at a local address."""
+    """Who draws: the stand-in studio, or a generator that listens at an address.
+
+    An address on this machine needs nothing more. One elsewhere is asked only once the maker has confirmed that the
+    wording leaves the machine, over plain http only within the house, and never if it is link-local.
+    """
 
     kind: Literal["studio", "http"] = "studio"
     faults: float = Field(1.0, ge=0, le=3, description="How often the studio's pictures have faults.")
     address: str = Field("", max_length=400)
     name: str = Field("local generator", max_length=80)
     licence: str = Field("", max_length=500)
-    timeout_s: float = 60.0
+    timeout_s: float = Field(60.0, description="For one picture, from the first question to its last byte.")
     tries: int = 3
     allowance: int | None = None
+    outside_confirmed: bool = Field(
+        False,
+        description="The maker agrees that the wording leaves this machine; needed for an address elsewhere.",
+    )
 
 
 class OriginBody(Body):

@@ -152,6 +152,7 @@ def http_settings(value: dict[str, Any]) -> HttpGeneratorSettings:
         value["timeout_s"],
         value["tries"],
         value["allowance"],
+        value.get("outside_confirmed", False),
     )
 
 

@@ -1,21 +1,22 @@
-"""A picture generator behind a local HTTP address: JSON goes in, PNG pictures come back.
+"""A picture generator behind an HTTP address: JSON goes in, PNG pictures come back.
 
 Asked: POST {"prompt": text, "size": "WIDTHxHEIGHT", "n": count, "seed": number}. Answered:
 {"images": [...]}, each a PNG as base64 or an address on the same host to fetch it from.
 """
 
+import asyncio
 import base64
 import binascii
-import time
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 from urllib.parse import urljoin, urlsplit
 
 import httpx
 
 from zeichen.core.briefing import SketchOrder
-from zeichen.core.errors import InvalidInputError, OutsideError
+from zeichen.core.errors import OutsideError
 from zeichen.core.values import require_number
+from zeichen.jobs.addresses import checked_address, require_agreed, resolved
 
 PNG_START = b"\x89PNG\r\n\x1a\n"
 _MOST_BYTES = 32_000_000
@@ -27,7 +28,11 @@ _SEEN_CHARACTERS = 120
 
 @dataclass(frozen=True, slots=True)
 class HttpGeneratorSettings:
-    """Where the generator listens and how patient to be with it; allowance: pictures that may still be asked for."""
+    """Where the generator listens and how patient to be with it.
+
+    timeout_s: for one picture, from the first question to its last byte, however often it is asked. allowance:
+    pictures that may still be asked for. outside_confirmed: the maker agreed that the wording leaves this machine.
+    """
 
     address: str
     name: str = "local generator"
@@ -35,13 +40,10 @@ class HttpGeneratorSettings:
     timeout_s: float = 60.0
     tries: int = 3
     allowance: int | None = None
+    outside_confirmed: bool = False
 
     def __post_init__(self) -> None:
-        parts = urlsplit(self.address)
-        if parts.scheme not in ("http", "https") or not parts.hostname:
-            raise InvalidInputError(
-                f"“{self.address}” is no address of a generator. Write it like http://127.0.0.1:7000/draw."
-            )
+        require_agreed(checked_address(self.address), outside_confirmed=self.outside_confirmed)
         require_number(self.timeout_s, "Time-out", least=1, most=900, unit="s")
         require_number(self.tries, "Tries", least=1, most=10)
         if self.allowance is not None:
@@ -49,12 +51,13 @@ class HttpGeneratorSettings:
 
 
 class HttpGenerator:
-    """Asks a local HTTP address for pictures; `wait` sleeps between tries and is passed in by tests."""
+    """Asks an HTTP address for pictures; `wait` sleeps between tries and is passed in by tests."""
 
     def __init__(
-        self, settings: HttpGeneratorSettings, *, wait: Callable[[float], None] = time.sleep
+        self, settings: HttpGeneratorSettings, *, wait: Callable[[float], Awaitable[None]] = asyncio.sleep
     ) -> None:
         self._settings = settings
+        self._address = checked_address(settings.address)
         self._wait = wait
 
     @property
@@ -62,35 +65,39 @@ class HttpGenerator:
         """Name kept with each sketch."""
         return self._settings.name
 
-    def draw_png(self, order: SketchOrder) -> bytes:
-        """Return the PNG file of an order.
+    async def draw_png(self, order: SketchOrder) -> bytes:
+        """Return the PNG file of an order; cancelling this hangs up.
 
         Raises
         ------
         OutsideError
-            If the generator cannot be reached, stays busy, refuses, has no allowance left or answers with
-            something else than a PNG.
+            If the generator cannot be reached, stays busy, refuses, has no allowance left, takes longer than it
+            may, or answers with something else than a PNG.
         """
         width_px, height_px = order.format.size_px(order.size_px)
         asked = {"prompt": order.wording, "size": f"{width_px}x{height_px}", "n": 1, "seed": order.seed}
-        with httpx.Client(
-            timeout=self._settings.timeout_s, follow_redirects=False, trust_env=False
-        ) as client:
-            answer = self._answered(client, "POST", self._settings.address, json=asked)
-            return self._first_png(client, answer)
+        try:
+            async with (
+                asyncio.timeout(self._settings.timeout_s),
+                httpx.AsyncClient(timeout=None, follow_redirects=False, trust_env=False) as client,
+            ):
+                answer = await self._answered(client, "POST", self._settings.address, json=asked)
+                return await self._first_png(client, answer)
+        except TimeoutError as error:
+            raise OutsideError(
+                f"The generator at {self._settings.address} did not give a picture within "
+                f"{self._settings.timeout_s:g} s. Check that it runs, or wait longer for it in the Workshop."
+            ) from error
 
-    def _answered(
-        self, client: httpx.Client, method: str, address: str, *, json: object | None = None
+    async def _answered(
+        self, client: httpx.AsyncClient, method: str, address: str, *, json: object | None = None
     ) -> httpx.Response:
         problem = ""
         for attempt in range(self._settings.tries):
             if attempt:
-                self._wait(_FIRST_WAIT_S * 2 ** (attempt - 1))
+                await self._wait(_FIRST_WAIT_S * 2 ** (attempt - 1))
             try:
-                answer = self._fetched(client, method, address, json)
-            except httpx.TimeoutException:
-                problem = f"did not answer within {self._settings.timeout_s:g} s"
-                continue
+                answer = await self._fetched(client, method, address, json)
             except httpx.HTTPError as error:
                 problem = f"cannot be reached ({error or type(error).__name__})"
                 continue
@@ -113,26 +120,36 @@ class HttpGenerator:
             "Check that it runs, then run the job again."
         )
 
-    def _fetched(
-        self, client: httpx.Client, method: str, address: str, json: object | None
+    async def _fetched(
+        self, client: httpx.AsyncClient, method: str, address: str, json: object | None
     ) -> httpx.Response:
         """Return an answer read whole, but not without end."""
-        with client.stream(method, address, json=json) as answer:
+        # What was checked is what is connected to: a name could stand for another number a moment later.
+        ip = await resolved(self._address)
+        number = f"[{ip}]" if ip.version == 6 else str(ip)
+        there = urlsplit(address)._replace(netloc=f"{number}:{self._address.port}").geturl()
+        headers = {"Host": self._address.netloc}
+        extensions = {"sni_hostname": self._address.host}
+        async with client.stream(method, there, json=json, headers=headers, extensions=extensions) as answer:
             data = bytearray()
-            for part in answer.iter_bytes():
+            async for part in answer.aiter_bytes():
                 data += part
                 if len(data) > _MOST_BYTES:
                     raise OutsideError(
                         f"The generator's answer is larger than {_MOST_BYTES // 1_000_000} MB. "
                         "Ask it for smaller pictures."
                     )
-            headers = [(k, v) for k, v in answer.headers.items() if k != "content-encoding"]
-            return httpx.Response(answer.status_code, headers=headers, content=bytes(data))
+            kept = [(k, v) for k, v in answer.headers.items() if k != "content-encoding"]
+            return httpx.Response(answer.status_code, headers=kept, content=bytes(data))
 
-    def _first_png(self, client: httpx.Client, answer: httpx.Response) -> bytes:
+    async def _first_png(self, client: httpx.AsyncClient, answer: httpx.Response) -> bytes:
         try:
             images = answer.json()["images"]
             first = images[0]
+        except RecursionError as error:
+            raise OutsideError(
+                "The generator's JSON is nested more deeply than Zeichen can follow. Check its address in the Workshop."
+            ) from error
         except (ValueError, KeyError, IndexError, TypeError) as error:
             kind = answer.headers.get("content-type", "nothing known")
             raise OutsideError(
@@ -141,17 +158,23 @@ class HttpGenerator:
             ) from error
         if not isinstance(first, str):
             raise OutsideError("The generator's images are not text. Expected base64 or an address.")
-        return self._png(client, first)
+        return await self._png(client, first)
 
-    def _png(self, client: httpx.Client, image: str) -> bytes:
+    async def _png(self, client: httpx.AsyncClient, image: str) -> bytes:
         if image.startswith(("http://", "https://", "/")):
-            address = urljoin(self._settings.address, image)
-            if urlsplit(address).netloc != urlsplit(self._settings.address).netloc:
+            try:
+                address = urljoin(self._settings.address, image)
+                host = urlsplit(address).netloc
+            except ValueError as error:
                 raise OutsideError(
-                    f"The generator points to a picture on another host ({urlsplit(address).netloc}). "
+                    f"The generator points to a picture at no address: {image[:80]}"
+                ) from error
+            if host != self._address.netloc:
+                raise OutsideError(
+                    f"The generator points to a picture on another host ({host}). "
                     "Only pictures on its own host are fetched."
                 )
-            data = self._answered(client, "GET", address).content
+            data = (await self._answered(client, "GET", address)).content
         else:
             try:
                 data = base64.b64decode(image.partition("base64,")[2] or image, validate=True)

@@ -54,7 +54,7 @@ async def draw(context: JobContext) -> dict[str, Any]:
             name, licence = Studio.name, Studio.licence
         else:
             settings = HttpGeneratorSettings(**generator)
-            png = await asyncio.to_thread(HttpGenerator(settings).draw_png, order)
+            png = await HttpGenerator(settings).draw_png(order)
             made = await context.pool.run(tasks.prepare_bytes, png)
             name, licence = settings.name, settings.licence
         ids.append(

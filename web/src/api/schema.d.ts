@@ -1494,7 +1494,7 @@ export interface paths {
         get: operations["get_generator"];
         /**
          * Put Generator
-         * @description Choose who draws the pictures; an address is checked when it is used, its form at once.
+         * @description Choose who draws the pictures; an address is checked at once, and what its name stands for at each use.
          */
         put: operations["put_generator"];
         post?: never;
@@ -2200,7 +2200,10 @@ export interface components {
         };
         /**
          * GeneratorBody
-         * @description Who draws: the stand-in studio, or a generator that listens at a local address.
+         * @description Who draws: the stand-in studio, or a generator that listens at an address.
+         *
+         *     An address on this machine needs nothing more. One elsewhere is asked only once the maker has confirmed that the
+         *     wording leaves the machine, over plain http only within the house, and never if it is link-local.
          */
         GeneratorBody: {
             /**
@@ -2232,6 +2235,7 @@ export interface components {
             licence: string;
             /**
              * Timeout S
+             * @description For one picture, from the first question to its last byte.
              * @default 60
              */
             timeout_s: number;
@@ -2242,6 +2246,12 @@ export interface components {
             tries: number;
             /** Allowance */
             allowance?: number | null;
+            /**
+             * Outside Confirmed
+             * @description The maker agrees that the wording leaves this machine; needed for an address elsewhere.
+             * @default false
+             */
+            outside_confirmed: boolean;
         };
         /** Grow */
         Grow: {

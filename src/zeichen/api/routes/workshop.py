@@ -16,6 +16,6 @@ def get_generator(place: Place) -> GeneratorBody:
 
 @router.put("/workshop/generator")
 def put_generator(body: GeneratorBody, place: Place) -> GeneratorBody:
-    """Choose who draws the pictures; an address is checked when it is used, its form at once."""
+    """Choose who draws the pictures; an address is checked at once, and what its name stands for at each use."""
     place.set_generator(body.model_dump())
     return body

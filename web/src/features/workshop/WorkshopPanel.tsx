@@ -10,6 +10,7 @@ import { tellDone, tellProblem } from "@/ui/notices";
 import { Panel } from "@/ui/Panel";
 import { Segments } from "@/ui/Segments";
 import { Tick } from "@/ui/Tick";
+import { staysHere } from "./address";
 
 const KINDS = [
   { value: "studio", label: "The stand-in studio" },
@@ -98,7 +99,7 @@ function AddressFields({
   return (
     <div className="flex flex-col gap-2">
       <p className="text-pencil">
-        Any program on this machine or in this house that takes JSON (prompt, size, n, seed) and answers with{" "}
+        A program that takes JSON (prompt, size, n, seed) and answers with{" "}
         <span className="num">{'{"images": […]}'}</span>, PNGs as base64 or as addresses on the same host. It
         is asked only after you agree.
       </p>
@@ -106,8 +107,16 @@ function AddressFields({
         label="Address"
         value={value.address}
         placeholder="http://127.0.0.1:7000/draw"
-        onChange={(event) => onChange({ address: event.target.value })}
+        onChange={(event) => onChange({ address: event.target.value, outside_confirmed: false })}
       />
+      {!staysHere(value.address) && (
+        <Tick
+          checked={value.outside_confirmed}
+          onChange={(outside_confirmed) => onChange({ outside_confirmed })}
+        >
+          The wording of my briefs may leave this machine
+        </Tick>
+      )}
       <TextField
         label="Name, kept with each sketch"
         value={value.name}
