@@ -245,7 +245,6 @@ def test_one_picture_needs_a_file_and_many_a_folder(run, tmp_path):
         ([picture], "--out FILE"),
         ([picture, picture, "--out", tmp_path / "x.svg"], "--out-dir FOLDER"),
         ([picture, "--out", tmp_path / "x.svg", "--out-dir", tmp_path], "for one picture"),
-        ([picture, picture, "--out-dir", tmp_path], "both be written"),
         ([picture, "--out-dir", tmp_path, "--executor", "moon"], "dask://HOST:PORT"),
     ):
         code, _, err = run("trace", *arguments)

@@ -12,7 +12,7 @@ from fastapi.staticfiles import StaticFiles
 from zeichen import __version__
 from zeichen.api.guard import Guard
 from zeichen.api.hangups import Hangups
-from zeichen.api.problems import tell
+from zeichen.api.problems import DECLARED, tell
 from zeichen.api.routes import (
     briefs,
     cleaning,
@@ -74,6 +74,7 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
         generate_unique_id_function=lambda route: route.name,
+        responses=DECLARED,
     )
     tell(app)
     routes = (scene, collections, briefs, sketches, cleaning, tracing, drawings, editing, products)

@@ -6,6 +6,7 @@ from typing import Any
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
 from zeichen.core.errors import (
@@ -26,6 +27,25 @@ _STATUS: list[tuple[type[ZeichenError], int]] = [
     (StoppedError, 409),
     (OutsideError, 503),
 ]
+
+
+class Problem(BaseModel):
+    """What is wrong: a stable code, and a sentence that can be shown as it is."""
+
+    code: str
+    message: str
+
+
+# What any route may answer besides its own.
+DECLARED: dict[int | str, dict[str, Any]] = {
+    404: {"model": Problem, "description": "Something asked for does not exist."},
+    409: {
+        "model": Problem,
+        "description": "The request no longer fits what is kept, or a file of it is damaged.",
+    },
+    422: {"model": Problem, "description": "A value or file handed in cannot be used."},
+    503: {"model": Problem, "description": "The disk, the database or a service outside said no."},
+}
 
 
 def status_of(error: ZeichenError) -> int:

@@ -28,7 +28,7 @@ from zeichen.cli.proofing import add_proofing_commands
 from zeichen.core.errors import InvalidInputError, OutsideError, ZeichenError
 from zeichen.core.formats.picture import write_png
 from zeichen.core.methods import Borders, Method
-from zeichen.core.packing import Listing, Origin, PackItem, file_stem, make_pack
+from zeichen.core.packing import Listing, Origin, PackItem, file_stems, make_pack
 from zeichen.core.proofing.yardstick import Process
 from zeichen.core.values import require_number
 
@@ -167,17 +167,12 @@ def _trace_batch(
     from zeichen.jobs.batch import executor_for, run_batch
     from zeichen.jobs.tracing import TraceOrder, trace_file
 
-    stems = [file_stem(image.stem) for image in images]
-    doubled = {stem for stem in stems if stems.count(stem) > 1}
-    if doubled:
-        raise InvalidInputError(
-            f"Two pictures would both be written as {sorted(doubled)[0]}.svg. Rename one of them."
-        )
     failed: list[str] = []
-    orders = []
-    for image in images:
+    orders, stems = [], []
+    for image, stem in zip(images, file_stems([image.stem for image in images]), strict=True):
         try:
             orders.append(TraceOrder(str(image), read_file(image), settings, underlay_mm, width_mm))
+            stems.append(stem)
         except InvalidInputError as error:
             failed.append(str(error))
     with (
@@ -190,7 +185,7 @@ def _trace_batch(
             if isinstance(result, ZeichenError):
                 failed.append(f"{name}: {result}")
                 continue
-            target = out_dir / f"{file_stem(name.stem)}.svg"
+            target = out_dir / f"{stems[number]}.svg"
             write_file(target, result.svg.encode())
             write_report(target.with_suffix(".json"), result.figures)
     typer.echo(f"{len(images) - len(failed)} of {len(images)} traced into {out_dir}")

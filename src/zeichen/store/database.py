@@ -15,7 +15,7 @@ from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError, IntegrityError
 from sqlalchemy.orm import Session, sessionmaker
 
-from zeichen.core.errors import OutsideError
+from zeichen.core.errors import NotFoundError, OutsideError
 from zeichen.store.files import FileStore
 
 BUSY_TIMEOUT_S = 5
@@ -127,9 +127,11 @@ def migrate(engine: Engine, version: str = "head") -> None:
 
 @contextmanager
 def telling(folder: Path) -> Iterator[None]:
-    """Turn SQLite's complaints into one clear error."""
+    """Turn SQLite's complaints into one clear error; a number it cannot hold is no row's."""
     try:
         yield
+    except OverflowError as error:
+        raise NotFoundError("There is nothing with a number as large as that. Reload the page.") from error
     except IntegrityError:
         raise  # A broken rule of the tables is a fault of ours, not of the file.
     except DatabaseError as error:

@@ -1,7 +1,6 @@
 """One ZIP with every open format a buyer may ask for, and the listing text."""
 
 import io
-import re
 import zipfile
 from dataclasses import dataclass
 
@@ -12,6 +11,7 @@ from zeichen.core.formats.svg import write_svg
 from zeichen.core.geometry.drawing import Drawing
 from zeichen.core.geometry.placement import at_true_size
 from zeichen.core.packing.listing import Listing, listing_text
+from zeichen.core.packing.naming import file_stems
 from zeichen.core.values import require_number
 
 PRINT_DPI = 300
@@ -31,17 +31,6 @@ class PackItem:
 
     def __post_init__(self) -> None:
         require_number(self.width_mm, "Width", above=0, most=1000, unit="mm")
-
-
-def file_stem(name: str) -> str:
-    """Return a name that is safe in every file system.
-
-    Examples
-    --------
-    >>> file_stem("Watering can!")
-    'watering-can'
-    """
-    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "motif"
 
 
 def motif_files(item: PackItem) -> dict[str, bytes]:
@@ -70,13 +59,11 @@ def make_pack(items: list[PackItem], listing: Listing) -> bytes:
     Raises
     ------
     InvalidInputError
-        If there is no motif or two have the same file name.
+        If there is no motif. Two with the same name are numbered.
     """
     if not items:
         raise InvalidInputError("The pack is empty. Add at least one drawing.")
-    stems = [file_stem(item.name) for item in items]
-    if len(set(stems)) != len(stems):
-        raise InvalidInputError("Two motifs of the pack have the same file name. Rename one of them.")
+    stems = file_stems([item.name for item in items])
     out = io.BytesIO()
     lines: list[str] = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as bundle:
