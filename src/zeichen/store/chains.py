@@ -24,7 +24,8 @@ def put_chain(session: Session, name: str, steps: list[dict[str, Any]]) -> Chain
         raise InvalidInputError("The steps need a name, for example: pencil on grey paper.")
     if not steps:
         raise InvalidInputError("There are no steps to keep. Add one first.")
-    row = session.scalars(select(ChainRow).where(func.lower(ChainRow.name) == clean.lower())).first()
+    # SQLite's own lower() knows ASCII alone.
+    row = next((row for row in session.scalars(select(ChainRow)) if row.name.lower() == clean.lower()), None)
     if row is None:
         row = ChainRow(name=clean)
         session.add(row)

@@ -22,7 +22,8 @@ def put_recipe(session: Session, name: str, settings: dict[str, Any]) -> Recipe:
     name = " ".join(name.split())
     if not name:
         raise InvalidInputError("A recipe needs a name, for example: birch tags.")
-    row = session.scalars(select(RecipeRow).where(func.lower(RecipeRow.name) == name.lower())).first()
+    # SQLite's own lower() knows ASCII alone.
+    row = next((row for row in session.scalars(select(RecipeRow)) if row.name.lower() == name.lower()), None)
     if row is None:
         row = RecipeRow(name=name, settings=settings)
         session.add(row)

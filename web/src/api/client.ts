@@ -5,6 +5,7 @@ import type { components, paths } from "./schema";
 type Schemas = components["schemas"];
 export type BriefBody = Required<Schemas["BriefBody"]>;
 export type Chain = Schemas["Chain"];
+export type Collection = Schemas["Collection"];
 export type CollectionView = Schemas["CollectionView"];
 /** A drawing as it is kept; one that cannot be read or judged has no `drawing`, and a `problem`. */
 export type KeptDrawing = Schemas["CurrentDrawing"];
@@ -40,6 +41,7 @@ export type SubjectWording = Schemas["SubjectWording"];
 export type Ticket = Schemas["Ticket"];
 export type TracePreview = Schemas["TracePreview"];
 export type TraceSettings = Required<Schemas["TraceBody"]>;
+export type Upload = Schemas["Upload"];
 export type VeilData = Schemas["VeilData"];
 export type VeilPoint = Schemas["VeilPoint"];
 export type YardstickBody = Schemas["YardstickBody"];
@@ -105,5 +107,7 @@ export const sendPicture = (motifId: number, file: File) =>
 
 export const sendDrawing = (motifId: number, file: File) =>
   sendFile<ForeignDrawing>(`/api/motifs/${motifId}/import-drawing`, file);
+
+export const sendCollection = (file: File) => sendFile<Collection>("/api/collections/take-in", file);
 
 export const pictureUrl = (sha: string) => `/api/pictures/${sha}.png`;

@@ -10,12 +10,24 @@ export function useJobs() {
   return useQuery({ queryKey: keys.jobs, queryFn: () => ask(api.GET("/api/jobs")), staleTime: Infinity });
 }
 
+/** Every job that failed or was interrupted and that no other has taken up, however long ago. */
+export function useUndoneJobs() {
+  return useQuery({
+    queryKey: keys.undone,
+    queryFn: () => ask(api.GET("/api/jobs/undone")),
+    staleTime: Infinity,
+  });
+}
+
 /** Listen for as long as the app is open; a broken line is taken up again by the browser. */
 export function useJobEvents(onEnd: (job: Job) => void) {
   const client = useQueryClient();
   useEffect(() => {
     const source = new EventSource("/api/jobs/events");
-    source.addEventListener("hello", () => void client.invalidateQueries({ queryKey: keys.jobs }));
+    source.addEventListener(
+      "hello",
+      () => void client.invalidateQueries({ queryKey: keys.jobs, exact: false }),
+    );
     source.addEventListener("job", (event) => {
       const job = JSON.parse((event as MessageEvent<string>).data) as Job;
       const before = client.getQueryData<Job[]>(keys.jobs)?.find((known) => known.id === job.id);
@@ -51,8 +63,10 @@ function refresh(client: QueryClient, job: Job) {
   const stale = (queryKey: readonly unknown[]) => staleSoon(client, queryKey);
   const motifId = Number(job.params.motif_id ?? job.result.motif_id ?? 0);
   if (job.kind === "draw" || job.kind === "import") stale(keys.sketches(motifId));
+  if (job.kind === "import") stale(keys.uploads(motifId));
   if (job.state !== "queued") stale(["collection"]);
   if (isUnderWay(job)) return;
+  stale(keys.undone);
   if (job.kind === "clean") stale(["sketches"]);
   if (job.kind === "trace") {
     stale(["drawing", motifId]);

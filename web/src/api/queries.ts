@@ -19,6 +19,8 @@ export const keys = {
   tickets: (motifId: number) => ["tickets", motifId] as const,
   packs: (collectionId: number) => ["packs", collectionId] as const,
   jobs: ["jobs"] as const,
+  undone: ["jobs", "undone"] as const,
+  uploads: (motifId: number) => ["uploads", motifId] as const,
   hand: (sketchId: number) => ["hand", sketchId] as const,
   briefs: (collectionId: number) => ["briefs", collectionId] as const,
   generator: ["generator"] as const,

@@ -1,20 +1,47 @@
 /** The small circle: background work with progress, cancel and results. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
+import { useState } from "react";
 import { api, ask, type Job } from "@/api/client";
-import { isUnderWay, useJobs } from "@/api/events";
+import { isUnderWay, useJobs, useUndoneJobs } from "@/api/events";
 import { keys } from "@/api/queries";
+import { plural } from "@/ui/format";
 import { tellProblem } from "@/ui/notices";
 
+/** So many jobs the server lists at a time. */
+const PAGE = 60;
+
 export function Activity() {
-  const jobs = useJobs().data ?? [];
+  const recent = useJobs().data ?? [];
+  const undone = useUndoneJobs().data ?? [];
+  const [older, setOlder] = useState<Job[]>([]);
+  const jobs = [...recent, ...older.filter((job) => !recent.some((known) => known.id === job.id))];
   const underWay = jobs.filter(isUnderWay);
   const share = underWay.length ? underWay.reduce((sum, job) => sum + job.progress, 0) / underWay.length : 0;
-  const troubled = jobs.some((job) => job.state === "interrupted" || job.state === "failed");
   const client = useQueryClient();
+  const stale = () => client.invalidateQueries({ queryKey: keys.jobs });
   const clear = useMutation({
     mutationFn: () => ask(api.DELETE("/api/jobs/finished")),
-    onSuccess: () => client.invalidateQueries({ queryKey: keys.jobs }),
+    onSuccess: () => {
+      setOlder([]);
+      return stale();
+    },
+    onError: tellProblem,
+  });
+  const again = useMutation({
+    mutationFn: () => ask(api.POST("/api/jobs/undone/again")),
+    onSuccess: (started) => {
+      void stale();
+      const left = undone.length - started.length;
+      if (left > 0)
+        tellProblem(new Error(`${plural(left, "job")} would ask a generator: run them one by one.`));
+    },
+    onError: tellProblem,
+  });
+  const more = useMutation({
+    mutationFn: () =>
+      ask(api.GET("/api/jobs", { params: { query: { before: Math.min(...jobs.map((job) => job.id)) } } })),
+    onSuccess: (page) => setOlder((known) => [...known, ...page]),
     onError: tellProblem,
   });
   const label = underWay.length
@@ -23,7 +50,9 @@ export function Activity() {
   return (
     <Popover.Root>
       <Popover.Trigger className="flex items-center gap-2.5" aria-label={`Activity: ${label}`}>
-        <span className="text-pencil">{underWay.length ? label : troubled ? "Activity !" : "Activity"}</span>
+        <span className="text-pencil">
+          {underWay.length ? label : undone.length ? "Activity !" : "Activity"}
+        </span>
         <Circle share={share} busy={underWay.length > 0} />
       </Popover.Trigger>
       <Popover.Portal>
@@ -36,16 +65,39 @@ export function Activity() {
             <h3 className="text-lg">Activity</h3>
             {jobs.length > underWay.length && (
               <button type="button" className="link" onClick={() => clear.mutate()}>
-                clear what has ended
+                clear what is done
               </button>
             )}
           </div>
+          {undone.length > 0 && (
+            <div className="flex items-baseline justify-between border-b border-hair bg-paper px-4 py-2">
+              <span className="text-ochre-text">{plural(undone.length, "job")} not done</span>
+              <button
+                type="button"
+                className="link"
+                disabled={again.isPending}
+                onClick={() => again.mutate()}
+              >
+                {undone.length > 1 ? "run all again" : "run it again"}
+              </button>
+            </div>
+          )}
           {jobs.length === 0 && (
             <p className="px-4 py-3 text-pencil">Drawing, tracing, making and packing show up here.</p>
           )}
           {jobs.map((job) => (
             <JobRow key={job.id} job={job} />
           ))}
+          {jobs.length >= PAGE && more.data?.length !== 0 && (
+            <button
+              type="button"
+              className="link px-4 py-2"
+              disabled={more.isPending}
+              onClick={() => more.mutate()}
+            >
+              older ones
+            </button>
+          )}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -81,13 +133,15 @@ const STATE: Record<string, string> = {
 };
 
 function JobRow({ job }: { job: Job }) {
-  const act = useMutation({
-    mutationFn: (what: "cancel" | "again") =>
-      ask(
-        what === "cancel"
-          ? api.POST("/api/jobs/{job_id}/cancel", { params: { path: { job_id: job.id } } })
-          : api.POST("/api/jobs/{job_id}/again", { params: { path: { job_id: job.id } } }),
-      ),
+  const client = useQueryClient();
+  const path = { job_id: job.id };
+  const act = useMutation<unknown, Error, "cancel" | "again" | "forget">({
+    mutationFn: (what) => {
+      if (what === "forget") return ask(api.DELETE("/api/jobs/{job_id}", { params: { path } }));
+      const where = what === "cancel" ? "/api/jobs/{job_id}/cancel" : "/api/jobs/{job_id}/again";
+      return ask(api.POST(where, { params: { path } }));
+    },
+    onSuccess: (_, what) => what !== "cancel" && client.invalidateQueries({ queryKey: keys.jobs }),
     onError: tellProblem,
   });
   const busy = isUnderWay(job);
@@ -110,11 +164,19 @@ function JobRow({ job }: { job: Job }) {
           cancel
         </button>
       ) : (
-        job.state !== "done" && (
-          <button type="button" className="link" onClick={() => act.mutate("again")}>
-            run again
-          </button>
-        )
+        job.state !== "done" &&
+        (job.again_id !== null ? (
+          <span className="text-sm text-pencil">was run again</span>
+        ) : (
+          <span className="flex gap-3">
+            <button type="button" className="link" onClick={() => act.mutate("again")}>
+              run again
+            </button>
+            <button type="button" className="link text-red-pencil" onClick={() => act.mutate("forget")}>
+              let go
+            </button>
+          </span>
+        ))
       )}
     </div>
   );

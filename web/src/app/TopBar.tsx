@@ -1,11 +1,9 @@
-import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import type { CollectionView } from "@/api/client";
-import { useCollections } from "@/api/queries";
 import { WorkshopPanel } from "@/features/workshop/WorkshopPanel";
-import { goToCollection, goToStage, STAGES, stageTitle, type Stage } from "@/place";
+import { goToStage, STAGES, stageTitle, type Stage } from "@/place";
 import { Activity } from "./Activity";
-import { NewCollection } from "./NewCollection";
+import { CollectionMenu } from "./CollectionMenu";
 
 export function TopBar({ collection, stage }: { collection?: CollectionView; stage: Stage }) {
   const [workshop, setWorkshop] = useState(false);
@@ -66,54 +64,5 @@ function StageTab({ name, number, on }: { name: Stage; number: number; on: boole
         </svg>
       )}
     </button>
-  );
-}
-
-function CollectionMenu({ collection }: { collection?: CollectionView }) {
-  const collections = useCollections();
-  const [adding, setAdding] = useState(false);
-  return (
-    <div className="my-3 flex items-center border-l border-hair pl-3.5">
-      <DropdownMenu.Root modal={false}>
-        <DropdownMenu.Trigger
-          aria-label={`Collection: ${collection?.collection.name ?? "none"}`}
-          className="flex max-w-[220px] items-center gap-1.5 font-semibold"
-        >
-          <span className="truncate">{collection?.collection.name ?? "…"}</span>
-          <span aria-hidden className="text-pencil">
-            ▾
-          </span>
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            sideOffset={8}
-            collisionPadding={8}
-            className="z-40 flex max-h-[var(--radix-dropdown-menu-content-available-height)] min-w-56 flex-col border border-graphite bg-sheet py-1"
-          >
-            {/* First, so that it neither moves under the pointer when the others arrive nor leaves the screen. */}
-            <DropdownMenu.Item
-              onSelect={() => setAdding(true)}
-              className="px-3 py-1 text-blue-pencil outline-none data-[highlighted]:bg-blue-line data-[highlighted]:text-graphite"
-            >
-              New collection …
-            </DropdownMenu.Item>
-            <DropdownMenu.Separator className="my-1 border-t border-hair" />
-            <DropdownMenu.Group className="min-h-0 overflow-y-auto">
-              {collections.data?.map((each) => (
-                <DropdownMenu.Item
-                  key={each.id}
-                  onSelect={() => goToCollection(each.id)}
-                  className="px-3 py-1 outline-none data-[highlighted]:bg-blue-line"
-                >
-                  {each.name}
-                </DropdownMenu.Item>
-              ))}
-            </DropdownMenu.Group>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
-      <NewCollection open={adding} onClose={() => setAdding(false)} yardstickId={collection?.yardstick.id} />
-    </div>
   );
 }

@@ -21,6 +21,7 @@ export const KEYMAP: KeyBinding[] = [
   })),
   { id: "previous-motif", keys: "[", does: "Previous motif", match: plain("[") },
   { id: "next-motif", keys: "]", does: "Next motif", match: plain("]") },
+  { id: "rename-motif", keys: "F2", does: "Rename the motif", match: plain("f2") },
   { id: "next-finding", keys: "F", does: "Next finding", match: plain("f") },
   {
     id: "mend-all",

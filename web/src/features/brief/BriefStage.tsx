@@ -29,7 +29,7 @@ export function BriefStage({ view }: { view: CollectionView; motif: Motif | null
   const [draft, setDraft] = useState<Draft>(() => startOf(view));
   const [each, setEach] = useState(4);
   const [panel, setPanel] = useState<"earlier" | "stall" | null>(null);
-  const save = useSaveBrief(collectionId, draft, view);
+  const save = useSaveBrief(collectionId, draft, view, setDraft);
   const generator = useGenerator();
   const wording = useQuery({
     queryKey: ["wording", collectionId, draft, view.yardstick.yardstick.width_mm],

@@ -23,7 +23,12 @@ export function startOf(view: CollectionView): Draft {
 }
 
 /** Keep the brief a moment after the last change, or at once when asked. */
-export function useSaveBrief(collectionId: number, draft: Draft, view: CollectionView) {
+export function useSaveBrief(
+  collectionId: number,
+  draft: Draft,
+  view: CollectionView,
+  take: (kept: Draft) => void,
+) {
   const client = useQueryClient();
   const saved = useRef(view.brief ? JSON.stringify(startOf(view)) : "");
   const mutation = useMutation({
@@ -44,6 +49,14 @@ export function useSaveBrief(collectionId: number, draft: Draft, view: Collectio
   const text = JSON.stringify(draft);
   const dirty = text !== saved.current && draft.subjects.trim() !== "";
   const now = () => (dirty ? mutateAsync(draft) : Promise.resolve(null));
+  const kept = view.brief ? JSON.stringify(startOf(view)) : "";
+  useEffect(() => {
+    // The kept brief changed elsewhere, when a motif was renamed: what has not been edited here follows.
+    if (dirty || mutation.isPending || kept === saved.current || !kept) return;
+    saved.current = kept;
+    take(JSON.parse(kept) as Draft);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [kept]);
   useEffect(() => {
     if (!dirty) return;
     // Half-typed subjects must not become motifs, so only style and rules are kept while typing goes on.

@@ -1,6 +1,10 @@
-import type { Pack } from "@/api/client";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, ask, type Pack } from "@/api/client";
 import { bytes, plural } from "@/ui/format";
+import { RenamePanel } from "@/ui/RenamePanel";
 import { Section } from "@/ui/Section";
+import { TextButton } from "@/ui/TextButton";
 
 interface Entry {
   name: string;
@@ -9,6 +13,18 @@ interface Entry {
 
 /** Packs that have been written, newest first, with what is in them. */
 export function PackList({ packs }: { packs: Pack[] }) {
+  const [renaming, setRenaming] = useState<Pack | null>(null);
+  const client = useQueryClient();
+  const rename = useMutation({
+    mutationFn: (title: string) =>
+      ask(
+        api.PATCH("/api/packs/{pack_id}", {
+          params: { path: { pack_id: renaming?.id ?? 0 } },
+          body: { title },
+        }),
+      ),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["packs"] }),
+  });
   return (
     <Section title="Packs written">
       {packs.length === 0 && <p className="text-pencil">None yet.</p>}
@@ -19,7 +35,12 @@ export function PackList({ packs }: { packs: Pack[] }) {
               <a className="link truncate" href={`/api/packs/${pack.id}/zip`} download title={pack.title}>
                 {pack.title}
               </a>
-              <span className="num shrink-0 text-pencil">{bytes(pack.size_bytes)}</span>
+              <span className="flex shrink-0 items-baseline gap-2">
+                <TextButton aria-label={`Rename ${pack.title}`} onClick={() => setRenaming(pack)}>
+                  rename
+                </TextButton>
+                <span className="num text-pencil">{bytes(pack.size_bytes)}</span>
+              </span>
             </div>
             <details>
               <summary className="text-sm text-pencil">
@@ -38,6 +59,15 @@ export function PackList({ packs }: { packs: Pack[] }) {
           </li>
         ))}
       </ul>
+      {renaming && (
+        <RenamePanel
+          title="Rename the pack"
+          name={renaming.title}
+          maxLength={200}
+          onClose={() => setRenaming(null)}
+          onKeep={rename.mutateAsync}
+        />
+      )}
     </Section>
   );
 }

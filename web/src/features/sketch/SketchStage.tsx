@@ -20,6 +20,7 @@ import { ComparePanel } from "./ComparePanel";
 import { ContactSheet } from "./ContactSheet";
 import { SketchTape } from "./SketchTape";
 import { PICTURE_TYPES, useBringIn } from "./useBringIn";
+import { WaitingUploads } from "./WaitingUploads";
 
 export function SketchStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
   const sketches = useSketches(motif?.id ?? null).data ?? [];
@@ -56,6 +57,7 @@ export function SketchStage({ view, motif }: { view: CollectionView; motif: Moti
             </div>
             <p className="mt-2 text-pencil">Or drop pictures anywhere on the sheet, or paste one.</p>
           </Section>
+          {motif && <WaitingUploads motif={motif} />}
           {chosen ? (
             <ChosenSketch
               sketch={chosen}
