@@ -1,10 +1,15 @@
 """A client that hangs up ends its work, and two bad requests never stop others."""
 
 import asyncio
+import threading
 
+import httpx
 import pytest
+from bench.hostile import rectangles
 from fastapi import FastAPI, Request
 
+from samples import svg_file
+from server import serving
 from zeichen.api.hangups import Hangups
 
 
@@ -68,3 +73,50 @@ def test_a_client_that_stays_is_answered_whatever_its_body(app):
 
 def test_a_client_that_hangs_up_ends_its_work(app):
     assert asked(app, BODY, hang_up_after_s=0.05) == [] and app.state.seen == ["ended"]
+
+
+def test_two_requests_that_take_long_stop_no_others(tmp_path, snail_png):
+    """Two files of 15,000 shapes are read for seconds each; what others wait for is answered first."""
+    with serving(tmp_path) as server:
+        made = server.client.post("/collections", json={"name": "Open day"}).json()["id"]
+        for name in ("snail", "beetroot"):
+            server.client.post(f"/collections/{made}/motifs", json={"name": name})
+        job = server.client.post("/motifs/1/import?name=a.png", content=snail_png).json()["id"]
+        while not (sketches := server.client.get("/motifs/1/sketches").json()):
+            assert job in [each["id"] for each in server.client.get("/jobs").json()]
+        server.client.post(f"/sketches/{sketches[0]['id']}/preview", json={"settings": {}})
+        answers: list[int] = []
+
+        def send() -> None:
+            path = "/motifs/2/import-drawing?name=many.svg"
+            with httpx.Client(base_url=server.client.base_url, timeout=120) as client:
+                answers.append(client.post(path, content=rectangles(15_000)).status_code)
+
+        senders = [threading.Thread(target=send) for _ in range(2)]
+        for sender in senders:
+            sender.start()
+        for level in (90, 100, 110):
+            body = {"settings": {"level": level}}
+            assert server.client.post(f"/sketches/{sketches[0]['id']}/preview", json=body).status_code == 200
+            assert server.client.get(f"/collections/{made}").status_code == 200
+        assert answers == []
+        for sender in senders:
+            sender.join()
+        assert answers == [200, 200]
+
+
+def test_a_client_that_hangs_up_ends_the_worker_it_waited_for(tmp_path, snail_png):
+    with serving(tmp_path) as server:
+        made = server.client.post("/collections", json={"name": "Open day"}).json()["id"]
+        server.client.post(f"/collections/{made}/motifs", json={"name": "snail"})
+        with pytest.raises(httpx.ReadTimeout):
+            server.client.post(
+                "/motifs/1/import-drawing?name=many.svg",
+                content=rectangles(20_000),
+                timeout=httpx.Timeout(30, read=3),
+            )
+        assert server.client.get("/motifs/1/drawing").status_code == 404
+        small = svg_file('<path d="M10 10H90V90Z"/>')
+        assert server.client.post("/motifs/1/import-drawing?name=small.svg", content=small).status_code == 200
+        (only,) = server.client.get("/drawings/1/revisions").json()
+        assert only["note"] == "brought in small.svg"

@@ -15,7 +15,6 @@ from server import Server, serving
 from zeichen.store import drawings, jobs, uploads
 from zeichen.store.database import Database
 
-
 expect.set_options(timeout=30_000)
 
 

@@ -63,7 +63,7 @@ export function Activity() {
         >
           <div className="flex items-baseline justify-between border-b border-hair px-4 py-2.5">
             <h3 className="text-lg">Activity</h3>
-            {jobs.length > underWay.length && (
+            {jobs.some((job) => job.state === "done" || (job.again_id !== null && !isUnderWay(job))) && (
               <button type="button" className="link" onClick={() => clear.mutate()}>
                 clear what is done
               </button>
