@@ -11,6 +11,7 @@ from bench.mending import measure_mending
 from bench.methods import measure_methods
 from bench.proofing import measure_proofing
 from bench.reading import measure_reading
+from bench.soak import measure_soak
 from bench.tracing import measure_tracing
 from bench.truth import measure_truth
 
@@ -29,6 +30,7 @@ def main() -> int:
         measure_forecasts,
         measure_memory,
         measure_canvas,
+        measure_soak,
     )
     kept = [measure() for measure in measures]
     return 0 if all(kept) else 1

@@ -22,7 +22,14 @@ def free_port() -> int:
 class Server:
     """`zeichen serve` (or `demo`) on a free port."""
 
-    def __init__(self, data: Path, *, command: str = "serve", port: int | None = None) -> None:
+    def __init__(
+        self,
+        data: Path,
+        *,
+        command: str = "serve",
+        port: int | None = None,
+        settings: dict[str, str] | None = None,
+    ) -> None:
         self.port = port or free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         environment = {
@@ -30,6 +37,7 @@ class Server:
             "ZEICHEN_DATA": str(data),
             "ZEICHEN_PORT": str(self.port),
             "ZEICHEN_WORKERS": "1",
+            **(settings or {}),
         }
         code = "from zeichen.cli import main; main()"
         self.process = subprocess.Popen(
