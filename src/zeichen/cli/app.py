@@ -297,6 +297,11 @@ def main() -> None:
     except (InvalidInputError, OutsideError, ZeichenError) as error:
         typer.echo(f"zeichen: {error}", err=True)
         sys.exit(BAD_INPUT)
+    except (MemoryError, RecursionError):
+        typer.echo(
+            "zeichen: This needs more memory than there is. Try something smaller or plainer.", err=True
+        )
+        sys.exit(BAD_INPUT)
 
 
 def _json_steps(path: Path) -> object:

@@ -219,8 +219,13 @@ def test_a_turned_picture_is_upright_whatever_its_size(orientation):
     assert np.abs(small.astype(int) - upright).mean() < 8
 
 
-def test_a_strip_a_million_pixels_long_is_read():
-    out = io.BytesIO()
-    Image.new("L", (1_000_000, 8), 255).save(out, "PNG")
-    assert read_picture(out.getvalue()).width_px == 1_000_000
-    assert picture_size(out.getvalue()) == (1_000_000, 8)
+def test_a_strip_that_is_no_picture_is_refused_and_a_long_ornament_is_read():
+    for width, fits in ((1_000_000, False), (8001, False), (8000, True)):
+        out = io.BytesIO()
+        Image.new("L", (width, 8), 255).save(out, "PNG")
+        if fits:
+            assert read_picture(out.getvalue()).width_px == width
+            assert picture_size(out.getvalue()) == (width, 8)
+        else:
+            with pytest.raises(FormatError, match=f"{width} x 8 px: over 1000 times as long"):
+                read_picture(out.getvalue())

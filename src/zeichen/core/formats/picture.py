@@ -28,6 +28,8 @@ LARGEST_PIXELS = 100_000_000
 WHOLE_PIXELS = 30_000_000
 _BROUGHT_DOWN_PIXELS = 24_000_000
 _LEAST_SIDE = 8
+# No ornament runs on further; lengths at the finished size, in pixels, would be far more than the picture is wide.
+MOST_ASPECT = 1000
 _STRIP_PIXELS = 4_000_000
 MM_PER_INCH = 25.4
 # How to turn a picture upright, by its orientation tag (Exif 2.32, 4.6.4).
@@ -108,6 +110,11 @@ def _require_decent_size(image: Image.Image) -> None:
             f"The picture claims {width_px} x {height_px} px, more than the {LARGEST_PIXELS // 1_000_000} million "
             "Zeichen works on. Make it smaller first; 2000 px across is plenty for tracing."
         )
+    if max(image.size) > MOST_ASPECT * min(image.size) and min(image.size) >= _LEAST_SIDE:
+        raise FormatError(
+            f"The picture is {width_px} x {height_px} px: over {MOST_ASPECT} times as long as it is wide, which no figure "
+            "is. Crop it first."
+        )
 
 
 def _decoded(image: Image.Image) -> Bytes8Array:
@@ -135,7 +142,7 @@ def _too_large_by(image: Image.Image) -> int:
     if pixels <= WHOLE_PIXELS:
         return 1
     factor = math.ceil(math.sqrt(pixels / _BROUGHT_DOWN_PIXELS))
-    # A strip a million pixels long is narrow: it keeps what width it must have.
+    # A long strip is narrow: it keeps what width it must have.
     return max(1, min(factor, min(image.size) // _LEAST_SIDE))
 
 

@@ -183,7 +183,10 @@ def find_signature(mask: AnyArray) -> tuple[float, float, float, float] | None:
     height, width = counts.shape
     side = max(height, width)
     # Marks that belong together, such as letters, are one.
-    joined = cv2.dilate((counts > 0).view(np.uint8), np.ones((max(3, side // 60),) * 2, np.uint8))
+    reach = max(3, side // 60)
+    # No kernel reaches further than the picture does; of a strip a million pixels long it would be a gigabyte.
+    kernel = np.ones((min(reach, 2 * height + 1), min(reach, 2 * width + 1)), np.uint8)
+    joined = cv2.dilate((counts > 0).view(np.uint8), kernel)
     count, labels, stats, centres = cv2.connectedComponentsWithStats(joined, connectivity=8)
     if count < 3:
         return None
