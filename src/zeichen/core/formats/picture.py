@@ -112,8 +112,8 @@ def _require_decent_size(image: Image.Image) -> None:
         )
     if max(image.size) > MOST_ASPECT * min(image.size) and min(image.size) >= _LEAST_SIDE:
         raise FormatError(
-            f"The picture is {width_px} x {height_px} px: over {MOST_ASPECT} times as long as it is wide, which no figure "
-            "is. Crop it first."
+            f"The picture is {width_px} x {height_px} px: over {MOST_ASPECT} times as long as it is wide, which no "
+            "figure is. Crop it first."
         )
 
 
