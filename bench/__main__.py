@@ -3,6 +3,7 @@
 import sys
 
 from bench.canvas import measure_canvas
+from bench.editing import measure_editing
 from bench.forecasts import measure_forecasts
 from bench.geometry import measure_geometry
 from bench.growth import measure_growth
@@ -30,6 +31,7 @@ def main() -> int:
         measure_forecasts,
         measure_memory,
         measure_canvas,
+        measure_editing,
         measure_soak,
     )
     kept = [measure() for measure in measures]

@@ -279,7 +279,7 @@ def test_work_under_way_shows_progress_and_can_be_cancelled(rosette: Page):
     rosette.get_by_role("button", name="run again").first.click()
     expect(activity).to_be_visible()
     expect(rosette.get_by_role("button", name="Activity: Nothing under way")).to_be_visible(timeout=120_000)
-    rosette.get_by_role("button", name="clear what has ended").click()
+    rosette.get_by_role("button", name="clear what is done").click()
     expect(rosette.get_by_text("show up here")).to_be_visible()
 
 

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from samples import blob, circle, drawing
 from zeichen.core.formats.svg import write_svg
 from zeichen.store.differences import decoded, encoded
+from zeichen.store.files import FileStore
 
 FIGURE = drawing(*(blob(k, 100 + 20 * k, 120, count=60) for k in range(8)), circle(30, 30, 9))
 SVG = write_svg(FIGURE).encode()
@@ -31,6 +32,26 @@ def test_any_bytes_come_back(data, base):
                                  "\n", " ", "12.34567", "<path"]), max_size=30).map("".join))  # fmt: skip
 def test_numbers_written_otherwise_come_back_as_they_were(text):
     assert decoded(encoded(text.encode(), SVG), SVG) == text.encode()
+
+
+def test_a_thousand_states_take_less_than_eight_megabytes(tmp_path):
+    """Shape by shape moved, turned and recoloured on and on, so that each state is further from the first."""
+    files, chance = FileStore(tmp_path), np.random.default_rng(5)
+    figure, like, before = FIGURE, None, len(SVG)
+    for _ in range(250):
+        k = int(chance.integers(len(figure.shapes)))
+        change = chance.normal(0, 0.01, (2, 2)) + np.eye(2)
+        shift = chance.normal(0, 2, 2)
+        paths = tuple(p.moved(lambda at, m=change, s=shift: at @ m + s) for p in figure.shapes[k].paths)
+        fill = f"#{int(chance.integers(0xFFFFFF)):06x}"
+        shapes = list(figure.shapes)
+        shapes[k] = dataclasses.replace(shapes[k], paths=paths, fill=fill)
+        figure = dataclasses.replace(figure, shapes=tuple(shapes))
+        state = write_svg(figure).encode()
+        like = files.put_state(state, like=like)
+        assert files.get(like) == state
+    size = sum(each for _, each in files.all())
+    assert 4 * size < 8_000_000 < 4 * 250 * before
 
 
 def test_a_change_takes_a_few_bytes_for_what_changed():

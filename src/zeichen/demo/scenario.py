@@ -153,7 +153,7 @@ async def _sketch_and_trace(
             head = drawings.drawing_head(session, done["drawing_id"])
         yardstick = next(iter(YARDSTICKS.values()))
         svg = mending.drop_specks(database.files.path(head.svg_sha), yardstick)
-        sha = database.files.put(svg.encode())
+        sha = database.files.put_state(svg.encode(), like=head.svg_sha)
         if sha != head.svg_sha:
             with database.write() as session:
                 drawings.add_revision(

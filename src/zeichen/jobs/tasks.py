@@ -1,5 +1,6 @@
 """What workers do with sketches and drawings: plain functions from paths and values to values."""
 
+import contextlib
 from collections import OrderedDict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -11,6 +12,7 @@ import cv2
 import numpy as np
 
 from zeichen.core.briefing.generator import SketchOrder
+from zeichen.core.errors import DamagedError, NotFoundError
 from zeichen.core.formats.picture import picture_size, read_picture, write_png
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
@@ -356,10 +358,15 @@ def rungs(path: Path, settings: TraceSettings) -> list[TraceSettings]:
 
 
 def common_colours(paths: list[Path], colours: int | None) -> list[str]:
-    """Return the colours in which all of some pictures can be drawn, ground included."""
-    found = common_palette(
-        [stored_picture(path).rgb for path in paths], colours=None if colours is None else colours + 1
-    )
+    """Return the colours in which all of some pictures can be drawn, ground included.
+
+    One that is missing or damaged takes nothing from the others.
+    """
+    pictures = []
+    for path in paths:
+        with contextlib.suppress(NotFoundError, DamagedError):
+            pictures.append(stored_picture(path).rgb)
+    found = common_palette(pictures, colours=None if colours is None else colours + 1)
     return [hex_colour(rgb) for rgb in found.rgb]
 
 

@@ -42,7 +42,7 @@ from zeichen.store.references import digests_in
 _KIND, _EDITION = "zeichen-collection", 1
 _CONTENT = "collection.json"
 _LARGEST_BYTES = 4_000_000_000
-_LARGEST_CONTENT_BYTES = 400_000_000
+_LARGEST_FILE_BYTES = 400_000_000
 
 # Parents first. What points to a row of the same table is set once all of them are there.
 _TABLES: tuple[Table, ...] = tuple(
@@ -150,8 +150,10 @@ def _require_collection(bundle: zipfile.ZipFile) -> tuple[dict[str, list[dict[st
     sizes = {entry.filename: entry.file_size for entry in bundle.infolist()}
     if _CONTENT not in sizes:
         raise FormatError("This is no collection of Zeichen: the ZIP file holds something else.")
-    if sum(sizes.values()) > _LARGEST_BYTES or sizes[_CONTENT] > _LARGEST_CONTENT_BYTES:
-        raise FormatError("The collection in this file is larger than Zeichen takes in (4 GB).")
+    if sum(sizes.values()) > _LARGEST_BYTES or max(sizes.values()) > _LARGEST_FILE_BYTES:
+        raise FormatError(
+            "The collection in this file is larger than Zeichen takes in (4 GB, a file of it 400 MB)."
+        )
     content = json.loads(bundle.read(_CONTENT))
     if content.get("kind") != _KIND:
         raise FormatError("This is no collection of Zeichen: the ZIP file holds something else.")

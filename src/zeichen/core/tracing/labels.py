@@ -41,12 +41,13 @@ def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) 
     core = _cores(guess, near)
     around = _colours_around(guess, core)
     colours, weights = seen_as_light(palette), _light_weights()
-    _, left = _mixtures(rgb, weights, colours, guess, near, core, around, np.inf, 0.0)
+    _, left = _mixtures(rgb, weights, colours, guess, near, core, around, np.array([np.inf, 0.0]))
     mixed = left >= 0.0
     noise = float(np.sqrt(value_below(left[mixed], 0.5))) if mixed.any() else 0.0
-    limit, price = max(_UNEXPLAINED, 5.0 * noise), 8.0 + 2.0 * noise**2
+    limit = max(_UNEXPLAINED, 5.0 * noise)
+    costs = np.array([limit, 8.0 + 2.0 * noise**2])
     del left, mixed
-    labels, left = _mixtures(rgb, weights, colours, guess, near, core, around, limit, price)
+    labels, left = _mixtures(rgb, weights, colours, guess, near, core, around, costs)
     # Each of these takes as much memory as a large picture itself: none is held for longer than it is needed.
     del guess, core, around
     # Slender tips have no inside near: what the colours around cannot explain may belong to an area's end.
@@ -56,7 +57,7 @@ def label_pixels(rgb: Bytes8Array, palette: FloatArray, *, min_spot_px2: float) 
             break
         before = labels
         reached = _colours_around(labels, ~doubtful)
-        labels, again = _mixtures(rgb, weights, colours, labels, near, ~doubtful, reached, limit, price)
+        labels, again = _mixtures(rgb, weights, colours, labels, near, ~doubtful, reached, costs)
         np.copyto(left, again, where=doubtful)
         del reached, again
         if (labels == before).all():
@@ -161,14 +162,14 @@ def _mixtures(
     near: AnyArray,
     core: AnyArray,
     around: AnyArray,
-    unexplained: float,
-    price: float,
+    costs: FloatArray,
 ) -> tuple[AnyArray, FloatArray]:
     """Return each pixel's colour and, where it was open to doubt, the square it leaves unexplained (else -1).
 
     rgb: the picture; weights: of its channels in the light that the palette is given in, see seen_as_light.
-    A mixture has one more freedom than a colour: it costs a price.
+    costs: how far a pixel may be off to count as explained, and what a mixture costs for its one more freedom.
     """
+    unexplained, price = costs[0], costs[1]
     height, width = guess.shape
     colours = len(palette)
     labels = guess.copy()
