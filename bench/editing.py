@@ -1,5 +1,6 @@
 """A thousand edits of a drawing: how much the data folder grows, and how long each takes from request to answer."""
 
+import math
 import statistics
 import tempfile
 import time
@@ -66,15 +67,17 @@ def _edit(folder: Path, subject: str, look: Look) -> tuple[float, list[float], f
 
 
 def _operation(number: int, shapes: list[str]) -> dict[str, Any]:
-    """One of the things makers do most: move, turn and grow a shape, recolour it, hide it or bring it back."""
-    one = shapes[number % len(shapes)]
-    match number % 4:
+    """One of the things makers do most, to and fro, so that the figure stays one: move, recolour, turn, group."""
+    turn, kind = divmod(number, 4)
+    one, way = shapes[turn // 2 % len(shapes)], (-1) ** turn
+    match kind:
         case 0:
-            return {"kind": "transform", "ids": [one], "matrix": [1, 0, 0, 1, 0.37 * (-1) ** number, 0.11]}
+            return {"kind": "transform", "ids": [one], "matrix": [1, 0, 0, 1, 0.37 * way, 0.11 * way]}
         case 1:
             return {"kind": "recolour", "ids": [one], "fill": f"#{number * 7919 % 0xFFFFFF:06x}"}
         case 2:
-            return {"kind": "transform", "ids": [one], "matrix": [1.001, 0.001, -0.001, 1.001, 0, 0]}
+            cos, sin = math.cos(0.01 * way), math.sin(0.01 * way)
+            return {"kind": "transform", "ids": [one], "matrix": [cos, sin, -sin, cos, 0, 0]}
         case _:
             return {"kind": "mark", "ids": [one], "locked": False, "group": f"g{number % 3}"}
 
