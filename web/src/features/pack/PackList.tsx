@@ -35,13 +35,15 @@ export function PackList({ packs }: { packs: Pack[] }) {
               <a className="link truncate" href={`/api/packs/${pack.id}/zip`} download title={pack.title}>
                 {pack.title}
               </a>
-              <span className="flex shrink-0 items-baseline gap-2">
-                <TextButton aria-label={`Rename ${pack.title}`} onClick={() => setRenaming(pack)}>
-                  rename
-                </TextButton>
-                <span className="num text-pencil">{bytes(pack.size_bytes)}</span>
-              </span>
+              <span className="num shrink-0 text-pencil">{bytes(pack.size_bytes)}</span>
             </div>
+            <TextButton
+              className="float-right text-sm"
+              aria-label={`Rename ${pack.title}`}
+              onClick={() => setRenaming(pack)}
+            >
+              rename
+            </TextButton>
             <details>
               <summary className="text-sm text-pencil">
                 {plural(pack.contents.length, "file")},{" "}
