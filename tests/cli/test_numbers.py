@@ -3,9 +3,10 @@
 import json
 import warnings
 
+import numpy as np
 import pytest
 
-from samples import svg_file
+from samples import png, svg_file
 
 WILD = ("1e308", "1e20", "-1e20", "1e-300", "NaN", "inf", "-Infinity", "1e309")
 SQUARE = "M10 10H60V60H10Z"
@@ -58,12 +59,29 @@ def test_wild_numbers_in_a_file(run, tmp_path, file):
 
 
 @pytest.mark.parametrize("number", WILD)
-@pytest.mark.parametrize("command", [("check",), ("make", "laser"), ("make", "carve")])
+@pytest.mark.parametrize(
+    "command", [("check",), ("mend",), ("make", "laser"), ("make", "carve"), ("forecast",)]
+)
 def test_wild_numbers_as_sizes(run, tmp_path, number, command):
     path = tmp_path / "square.svg"
     path.write_bytes(svg_file(f'<path d="{SQUARE}"/>'))
-    more = ("--process", "laser-cut") if command == ("check",) else ("--out-dir", tmp_path / "out")
+    more: tuple[object, ...] = ("--process", "laser-cut")
+    if command[0] == "make":
+        more = ("--out-dir", tmp_path / "out")
+    elif command == ("mend",):
+        more = (*more, "--out", tmp_path / "mended.svg")
+    elif command == ("forecast",):
+        path.write_bytes(png(np.tile(np.uint8([255, 0, 255]), (90, 30))))
     with warnings.catch_warnings():
         warnings.simplefilter("error")
         code, _, err = run(*command, path, f"--width-mm={number}", *more)
     assert code == 2 and err.startswith("zeichen: ") and err.count("\n") == 1
+
+
+@pytest.mark.parametrize("width", [0.001, 0.01, 1.0])
+def test_a_figure_far_smaller_than_any_limit_is_forecast_in_words(run, tmp_path, width):
+    """Its limits, in pixels, are many times the picture."""
+    path = tmp_path / "bars.png"
+    path.write_bytes(png(np.tile(np.uint8([255, 255, 0, 0, 255, 255]), (90, 30))))
+    code, out, _ = run("forecast", path, "--process", "laser-cut", f"--width-mm={width}")
+    assert code == 0 and out.startswith(("too-fine", "wrong-kind"))

@@ -226,7 +226,7 @@ def _marks(
     if readings.specks:
         word = "speck" if readings.specks == 1 else "specks"
         words = f"{readings.specks} {word} under {yardstick.limits.speck_mm2:g} mm²"
-        cure = Despeckle(area_px2=max(2.0, round(speck_px2, 1)))
+        cure = Despeckle(area_px2=min(max(2.0, round(speck_px2, 1)), Despeckle.MOST_PX2))
         out.append(Reason("specks", words, readings.specks, 0, "", cure, clean))
     if readings.lettering:
         out.append(Reason("lettering", "small letters, which never trace well", 1, 0, "", None, clean))
@@ -274,8 +274,8 @@ def _chain(reasons: list[Reason]) -> tuple[CleanStep, ...]:
 
 def _narrowest(share: FloatArray, limit_px: float, *, around: float) -> float | None:
     """Return the width of the thinnest part; what lies around the box is none of it (0) or all (1)."""
-    # Below a pixel a width is a guess; above three limits nobody asks.
-    most = max(3.0, 3.0 * limit_px)
+    # Below a pixel a width is a guess; above three limits nobody asks, and nothing is wider than the figure.
+    most = min(max(3.0, 3.0 * limit_px), float(max(share.shape)))
     framed = np.pad(share, int(most) + 2, constant_values=around)
-    found = thinnest_px(framed, least=max(0.7, 0.2 * limit_px), most=most)
+    found = thinnest_px(framed, least=max(0.7, min(0.2 * limit_px, most)), most=most)
     return None if found is None else found[0]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from zeichen.core.geometry.drawing import Drawing
-from zeichen.core.geometry.extent import require_extent
+from zeichen.core.geometry.extent import SMALLEST_MM, require_extent
 from zeichen.core.geometry.placement import Scale
 from zeichen.core.values import require_number
 
@@ -93,6 +93,7 @@ class Yardstick:
             self.width_mm,
             "Width",
             above=0,
+            least=SMALLEST_MM,
             most=_LARGEST_MM,
             unit="mm",
             advice="Enter the finished width of the figure.",

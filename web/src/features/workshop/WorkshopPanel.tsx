@@ -101,7 +101,8 @@ function AddressFields({
       <p className="text-pencil">
         A program that takes JSON (prompt, size, n, seed) and answers with{" "}
         <span className="num">{'{"images": […]}'}</span>, PNGs as base64 or as addresses on the same host. It
-        is asked only after you agree.
+        is asked only after you agree; one that is not on this machine only if you allow that, over plain http
+        only within the house.
       </p>
       <TextField
         label="Address"

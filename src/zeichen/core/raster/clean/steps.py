@@ -195,10 +195,11 @@ class Despeckle(CleanStep):
     """Take away marks and pin holes smaller than an area."""
 
     kind: ClassVar[str] = "despeckle"
+    MOST_PX2: ClassVar[float] = 1e6
     area_px2: float = 40.0
 
     def __post_init__(self) -> None:
-        require_number(self.area_px2, "Area", least=1, most=1e6, unit="px²")
+        require_number(self.area_px2, "Area", least=1, most=self.MOST_PX2, unit="px²")
 
     def apply(self, picture: Picture, original: Picture) -> Picture:
         return ground.without_specks(picture, area_px2=self.area_px2)
