@@ -118,3 +118,14 @@ def test_names_are_changed_wherever_they_are_shown(app, brief):
     assert renamed["name"] == "Offener Garten 緑"
     other = app.collection_of(app.motif())
     assert app.refused("PATCH", f"/collections/{other}", json={"name": "Offener Garten 緑"})[0] == 409
+
+
+def test_a_subject_pasted_with_its_marks_apart_is_one_motif_however_often_it_is_kept(app, brief):
+    """As some systems paste it: ä as a and its two dots."""
+    collection_id = app.collection_of(app.motif("teapot"))
+    for _ in range(3):
+        app.ok(
+            "PUT", f"/collections/{collection_id}/brief", json={**brief, "subjects": "Ka\u0308fer\nteapot"}
+        )
+    names = [motif["name"] for motif in app.ok("GET", f"/collections/{collection_id}")["motifs"]]
+    assert names == ["K\u00e4fer", "Teapot"]

@@ -1,5 +1,6 @@
 """What requests carry and what composed replies look like. Plain core values are described from themselves."""
 
+import unicodedata
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -85,7 +86,11 @@ class BriefBody(Body):
             self.look.value,
             tuple(self.rules),
             self.style.model_dump(mode="json"),
-            {key.lower(): text for key, text in self.edits.items() if text.strip()},
+            {
+                unicodedata.normalize("NFC", key).lower(): text
+                for key, text in self.edits.items()
+                if text.strip()
+            },
             self.reference_id,
         )
 

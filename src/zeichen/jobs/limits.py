@@ -79,7 +79,10 @@ def _bound_memory(most_bytes: int) -> None:
     resident_bytes, mapped_bytes = _memory_bytes()
     room = max(most_bytes - resident_bytes, 0)
     _, hard = resource.getrlimit(resource.RLIMIT_DATA)
-    resource.setrlimit(resource.RLIMIT_DATA, (mapped_bytes + room, hard))
+    most = mapped_bytes + room
+    resource.setrlimit(
+        resource.RLIMIT_DATA, (most if hard == resource.RLIM_INFINITY else min(most, hard), hard)
+    )
 
 
 def _memory_bytes() -> tuple[int, int]:

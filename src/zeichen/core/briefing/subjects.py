@@ -4,6 +4,7 @@ Snail | facing left | for the gate
 # Teapot                             (switched off)
 """
 
+import unicodedata
 from dataclasses import dataclass
 
 from zeichen.core.errors import InvalidInputError
@@ -54,7 +55,8 @@ SubjectLine(subject='watering can', pose='', note='', on=False))
     """
     seen: dict[str, SubjectLine] = {}
     repeated: list[str] = []
-    for raw in text.splitlines():
+    # Motifs are named in one form (NFC); some systems paste letters and their marks apart.
+    for raw in unicodedata.normalize("NFC", text).splitlines():
         written = raw.strip()
         on = not written.startswith(OFF)
         parts = [" ".join(part.split()) for part in written.lstrip(OFF).split("|")]
@@ -90,9 +92,9 @@ def renamed_subject(text: str, old: str, new: str) -> str:
     if new.startswith(OFF) or "|" in new:
         raise InvalidInputError("A subject begins with no # and holds no bar |. Choose another name.")
     lines = []
-    for raw in text.splitlines():
+    for raw in unicodedata.normalize("NFC", text).splitlines():
         start = len(raw) - len(raw.lstrip().lstrip(OFF).lstrip())
         subject, bar, rest = raw[start:].partition("|")
-        same = " ".join(subject.split()).lower() == old.lower()
+        same = " ".join(subject.split()).lower() == unicodedata.normalize("NFC", old).lower()
         lines.append(f"{raw[:start]}{new}{' |' if bar else ''}{rest}" if same else raw)
     return "\n".join(lines)
