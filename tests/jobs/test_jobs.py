@@ -72,6 +72,38 @@ def test_a_job_is_a_row_then_work_then_a_result(database):
     assert states == ["queued", "running", "done"]
 
 
+def test_the_last_news_of_a_job_is_its_end_however_slowly_its_progress_is_read(database, monkeypatch):
+    read = jobs.job
+
+    def read_slowly(session, job_id):
+        found = read(session, job_id)
+        if found.state == "running" and found.progress == 1.0:
+            time.sleep(0.1)
+        return found
+
+    monkeypatch.setattr(jobs, "job", read_slowly)
+
+    async def report(context):
+        await context.pool.run(report_the_end, context.step)
+        return {}
+
+    async def work(runner):
+        watcher = runner.watch()
+        submitted = [await runner.submit("report", "Report", {}) for _ in range(4)]
+        for job in submitted:
+            await runner.wait(job.id)
+        await asyncio.sleep(0.3)
+        news = [watcher.get_nowait() for _ in range(watcher.qsize())]
+        return [[each.state for each in news if each.id == job.id] for job in submitted]
+
+    for told in run_with(database, {"report": report}, work):
+        assert "running" in told and told[-1] == "done"
+
+
+def report_the_end(step):
+    step(1.0)
+
+
 def test_an_expected_failure_is_told_in_its_own_words_and_another_in_ours(database, caplog):
     async def refuse(context):
         raise InvalidInputError("The picture is all white.")

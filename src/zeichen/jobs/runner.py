@@ -50,6 +50,8 @@ class JobRunner:
     _tasks: dict[int, asyncio.Task[None]] = field(default_factory=dict)
     _watchers: set[Watcher] = field(default_factory=set)
     _gate: asyncio.Semaphore | None = None
+    # News of a job go out in the order in which they were kept: "done" must never be followed by "running".
+    _telling: asyncio.Lock = field(default_factory=asyncio.Lock)
 
     async def start(self) -> None:
         """Clear up after a dead app, mark what it left unfinished, and listen to the workers."""
@@ -221,10 +223,15 @@ class JobRunner:
                     return
                 job_store.change_job(session, job_id, **columns)
 
-        await asyncio.to_thread(change)
-        await self._publish(job_id)
+        async with self._telling:
+            await asyncio.to_thread(change)
+            await self._tell(job_id)
 
     async def _publish(self, job_id: int) -> Job:
+        async with self._telling:
+            return await self._tell(job_id)
+
+    async def _tell(self, job_id: int) -> Job:
         job = await asyncio.to_thread(self._get, job_id)
         for watcher in list(self._watchers):
             # A watcher that has fallen behind loses the oldest news, never the newest.

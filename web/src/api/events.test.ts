@@ -1,6 +1,6 @@
 import { expect, it } from "vitest";
 import type { Job } from "./client";
-import { isUnderWay, withJob } from "./events";
+import { isUnderWay, notOlder, withJob } from "./events";
 
 const job = (id: number, state: string, progress = 0) => ({ id, state, progress }) as Job;
 
@@ -18,4 +18,15 @@ it("puts a new job first and replaces a known one in place", () => {
 it("knows what is under way", () => {
   const states = ["queued", "running", "done", "failed", "interrupted", "cancelled"];
   expect(states.filter((state) => isUnderWay(job(1, state)))).toEqual(["queued", "running"]);
+});
+
+it("never takes a job that has ended for one under way", () => {
+  const known = [job(3, "done", 1), job(2, "running", 0.2)];
+  expect(withJob(known, job(3, "running", 1)).map((each) => each.state)).toEqual(["done", "running"]);
+  const read = notOlder([job(4, "queued"), job(3, "running", 1), job(2, "running", 0.4)], known);
+  expect(read.map((each) => [each.state, each.progress])).toEqual([
+    ["queued", 0],
+    ["done", 1],
+    ["running", 0.4],
+  ]);
 });

@@ -7,7 +7,26 @@ import { keys } from "./queries";
 export const isUnderWay = (job: Job) => job.state === "queued" || job.state === "running";
 
 export function useJobs() {
-  return useQuery({ queryKey: keys.jobs, queryFn: () => ask(api.GET("/api/jobs")), staleTime: Infinity });
+  const client = useQueryClient();
+  return useQuery({
+    queryKey: keys.jobs,
+    queryFn: async () => {
+      const listed = await ask(api.GET("/api/jobs"));
+      return notOlder(listed, client.getQueryData<Job[]>(keys.jobs) ?? []);
+    },
+    staleTime: Infinity,
+  });
+}
+
+/** The list as it was read, but for jobs whose end was told while it was on its way. */
+export function notOlder(listed: Job[], known: Job[]): Job[] {
+  return listed.map((job) => later(job, known));
+}
+
+/** A job that has ended stays so: what says otherwise was read before. */
+function later(job: Job, known: Job[]): Job {
+  const before = known.find((each) => each.id === job.id);
+  return before && !isUnderWay(before) && isUnderWay(job) ? before : job;
 }
 
 /** Every job that failed or was interrupted and that no other has taken up, however long ago. */
@@ -42,7 +61,7 @@ export function useJobEvents(onEnd: (job: Job) => void) {
 /** Return the list with one job put in or replaced, newest first. */
 export function withJob(jobs: Job[], job: Job): Job[] {
   const rest = jobs.filter((known) => known.id !== job.id);
-  return [job, ...rest].sort((a, b) => b.id - a.id);
+  return [later(job, jobs), ...rest].sort((a, b) => b.id - a.id);
 }
 
 const SOON_MS = 200;
