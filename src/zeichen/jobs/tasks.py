@@ -67,7 +67,11 @@ class ShapeData:
     d: str
     node_count: int
     area_px2: float
+    fill_rule: str
     stroke_width_px: float | None
+    cap: str
+    join: str
+    mitre_limit: float
     box_px: Box
     group: str
     locked: bool
@@ -275,7 +279,11 @@ def shapes_data(shapes: tuple[Shape, ...]) -> tuple[ShapeData, ...]:
             shape_data(shape, decimals=2),
             shape.node_count,
             shape.area,
+            shape.fill_rule,
             shape.stroke_width,
+            shape.cap,
+            shape.join,
+            shape.mitre_limit,
             Box(*shape.bounds()),
             shape.group,
             shape.locked,

@@ -31,11 +31,18 @@ def test_writing_then_reading_gives_the_same_drawing(draw):
 
 def test_strokes_open_paths_and_rules_survive():
     line = Shape(
-        "l", (Path(line_segments(np.array([[1.0, 2], [30, 40]])), closed=False),), "#c23b2a", stroke_width=2.5
+        "l",
+        (Path(line_segments(np.array([[1.0, 2], [30, 40]])), closed=False),),
+        "#c23b2a",
+        stroke_width=2.5,
+        cap="butt",
+        join="mitre",
+        mitre_limit=6.5,
     )
     full = Shape("f", (rectangle(5, 5, 20, 20),), "#3e7b4f", "nonzero")
     back = read_svg(write_svg(drawing(line, full)))
     assert (back.shapes[0].stroke_width, back.shapes[0].fill) == (2.5, "#c23b2a")
+    assert (back.shapes[0].cap, back.shapes[0].join, back.shapes[0].mitre_limit) == ("butt", "mitre", 6.5)
     assert not back.shapes[0].paths[0].closed
     assert (back.shapes[1].fill_rule, back.shapes[1].fill) == ("nonzero", "#3e7b4f")
 

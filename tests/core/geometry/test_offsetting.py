@@ -11,10 +11,13 @@ from hypothesis import strategies as st
 from core.geometry.test_overlay import area, polygons, region
 from samples import blob, circle, hole, polygon, rectangle
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.geometry import Path
+from zeichen.core.formats.render import render_drawing
+from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import arc_lengths, ellipse_segments, line_segments
-from zeichen.core.geometry.offsetting import offset, stroked
+from zeichen.core.geometry.drawing import CAPS, JOINS
+from zeichen.core.geometry.offsetting import Nib, offset, pen_area, stroked
 from zeichen.core.geometry.overlay import Region
+from zeichen.core.geometry.polygons import shape_area
 
 
 @pytest.mark.parametrize(
@@ -79,6 +82,25 @@ def test_a_line_that_crosses_itself_is_one_area():
     points = np.stack([turns * 3 * np.cos(turns), 40 * np.sin(turns / 2)], axis=1)
     paths = stroked((Path(line_segments(points), closed=False),), 3.0, tolerance=1e-3)
     assert area(paths) == pytest.approx(shapely.LineString(points).buffer(1.5, quad_segs=64).area, rel=1e-3)
+
+
+@pytest.mark.parametrize("cap", CAPS)
+@pytest.mark.parametrize("join", JOINS)
+@pytest.mark.parametrize("limit", [1.5, 10.0])
+def test_ends_and_corners_are_what_resvg_and_shapely_draw(cap, join, limit):
+    """SVG 2, section 13.5; two other programs draw the same line, one as a picture, one as a polygon."""
+    bent = Path(line_segments(np.array([[15.0, 15], [70, 20], [30, 55], [80, 80]])), closed=False)
+    corner = Path(line_segments(np.array([[60.0, 40], [85, 40], [85, 62], [60, 40]])))
+    shape = Shape("line", (bent, corner), stroke_width=8.0, cap=cap, join=join, mitre_limit=limit)
+    outlines = pen_area(shape, tolerance=1e-3)
+    drawn = render_drawing(Drawing(100, 100, (shape,)), width_px=800)[..., 3] / 255.0
+    as_area = render_drawing(Drawing(100, 100, (Shape("area", outlines),)), width_px=800)[..., 3] / 255.0
+    assert np.abs(drawn - as_area).sum() < 5e-4 * drawn.sum()
+    assert area(outlines) == pytest.approx(float(drawn.sum()) / 64, rel=2e-3)
+    # GEOS cuts a mitre off at its limit instead of making the corner blunt.
+    if join != "mitre" or limit > 2:
+        assert shape_area(shape, tolerance=1e-3).area == pytest.approx(area(outlines), rel=3e-3)
+    assert Nib.of(shape) == Nib(cap, join, limit)
 
 
 def test_a_pen_needs_a_width_and_a_known_join():

@@ -3098,8 +3098,16 @@ export interface components {
             node_count: number;
             /** Area Px2 */
             area_px2: number;
+            /** Fill Rule */
+            fill_rule: string;
             /** Stroke Width Px */
             stroke_width_px: number | null;
+            /** Cap */
+            cap: string;
+            /** Join */
+            join: string;
+            /** Mitre Limit */
+            mitre_limit: number;
             box_px: components["schemas"]["Box"];
             /** Group */
             group: string;

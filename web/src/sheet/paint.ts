@@ -16,6 +16,18 @@ export function pathOf(shape: ShapeData): Path2D {
   return path;
 }
 
+export const ruleOf = (shape: ShapeData) => shape.fill_rule as CanvasFillRule;
+export const joinOf = (shape: ShapeData) => (shape.join === "mitre" ? "miter" : shape.join) as CanvasLineJoin;
+export const capOf = (shape: ShapeData) => shape.cap as CanvasLineCap;
+
+/** A line is drawn with the ends and corners it has. */
+function takePen(context: CanvasRenderingContext2D, shape: ShapeData) {
+  context.lineWidth = shape.stroke_width_px ?? 1;
+  context.lineCap = capOf(shape);
+  context.lineJoin = joinOf(shape);
+  context.miterLimit = shape.mitre_limit;
+}
+
 interface DrawingLook {
   /** Draws every shape in one colour, as a machine would mark it. */
   colour?: string;
@@ -39,12 +51,11 @@ export function paintDrawing(drawing: DrawingData, placing: Placing, look: Drawi
         context.stroke(pathOf(shape));
       } else if (shape.stroke_width_px !== null) {
         context.strokeStyle = colour;
-        context.lineWidth = shape.stroke_width_px;
-        context.lineCap = context.lineJoin = "round";
+        takePen(context, shape);
         context.stroke(pathOf(shape));
       } else {
         context.fillStyle = colour;
-        context.fill(pathOf(shape), "evenodd");
+        context.fill(pathOf(shape), ruleOf(shape));
       }
     }
     context.restore();
@@ -66,7 +77,7 @@ export function paintShapes(
     context.translate(moved.x, moved.y);
     for (const shape of shapes) {
       context.lineWidth = shape.stroke_width_px ?? 2 / (view.scale * placing.mmPerPx);
-      if (shape.stroke_width_px === null) context.fill(pathOf(shape), "evenodd");
+      if (shape.stroke_width_px === null) context.fill(pathOf(shape), ruleOf(shape));
       context.stroke(pathOf(shape));
     }
     context.restore();
@@ -129,7 +140,7 @@ export function shapeAt(
     context.lineWidth = Math.max(shape.stroke_width_px ?? 0, 3);
     const hit =
       shape.stroke_width_px === null
-        ? context.isPointInPath(pathOf(shape), x, y, "evenodd")
+        ? context.isPointInPath(pathOf(shape), x, y, ruleOf(shape))
         : context.isPointInStroke(pathOf(shape), x, y);
     context.restore();
     if (hit) return shape;

@@ -11,7 +11,7 @@ from zeichen.core.editing.simplify import simplified_path
 from zeichen.core.errors import ConflictError, InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
-from zeichen.core.geometry.offsetting import offset, stroked
+from zeichen.core.geometry.offsetting import offset, pen_area
 from zeichen.core.geometry.overlay import Overlay, Region, intersected, subtracted, united, untangled
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.values import FloatArray, require_number, require_palette
@@ -88,8 +88,7 @@ def outlined(drawing: Drawing, ids: Iterable[str], *, tolerance: float) -> Drawi
         raise InvalidInputError("None of these shapes is a drawn line.")
     out = []
     for shape in lines:
-        assert shape.stroke_width is not None
-        paths = stroked(shape.paths, shape.stroke_width, tolerance=tolerance)
+        paths = pen_area(shape, tolerance=tolerance)
         out.append(replace(_made(shape, paths), stroke_width=None))
     return with_shapes(drawing, out)
 

@@ -11,6 +11,9 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 
 POINTS_PER_MM = 72 / 25.4
+# PostScript and PDF number caps and joins alike (PDF 32000-1, tables 54 and 55).
+CAPS = {"butt": 0, "round": 1, "square": 2}
+JOINS = {"mitre": 0, "round": 1, "bevel": 2}
 
 
 def rgb_shares(colour: str) -> tuple[float, float, float]:
@@ -52,7 +55,8 @@ def _shape_lines(shape: Shape) -> list[str]:
         lines.extend(_path_lines(path))
     lines.append(f"{number(red)} {number(green)} {number(blue)} setrgbcolor")
     if shape.stroke_width is not None:
-        lines.append(f"{number(shape.stroke_width)} setlinewidth 1 setlinecap 1 setlinejoin stroke")
+        pen = f"{CAPS[shape.cap]} setlinecap {JOINS[shape.join]} setlinejoin {number(shape.mitre_limit)} setmiterlimit"
+        lines.append(f"{number(shape.stroke_width)} setlinewidth {pen} stroke")
     else:
         lines.append("eofill" if shape.fill_rule == "evenodd" else "fill")
     return lines

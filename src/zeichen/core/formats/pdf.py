@@ -4,7 +4,7 @@ import io
 
 from reportlab.pdfgen.canvas import FILL_EVEN_ODD, FILL_NON_ZERO, Canvas
 
-from zeichen.core.formats.eps import POINTS_PER_MM, rgb_shares
+from zeichen.core.formats.eps import CAPS, JOINS, POINTS_PER_MM, rgb_shares
 from zeichen.core.geometry.drawing import Drawing
 
 
@@ -31,8 +31,9 @@ def write_pdf(drawing: Drawing, *, title: str) -> bytes:
         canvas.setStrokeColorRGB(*rgb_shares(shape.fill))
         if shape.stroke_width is not None:
             canvas.setLineWidth(shape.stroke_width)
-            canvas.setLineCap(1)
-            canvas.setLineJoin(1)
+            canvas.setLineCap(CAPS[shape.cap])
+            canvas.setLineJoin(JOINS[shape.join])
+            canvas.setMiterLimit(shape.mitre_limit)
         rule = FILL_EVEN_ODD if shape.fill_rule == "evenodd" else FILL_NON_ZERO
         canvas.drawPath(path, stroke=int(drawn_line), fill=int(not drawn_line), fillMode=rule)
     canvas.showPage()

@@ -15,7 +15,19 @@ from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.values import FloatArray
 
 _FRAME = {"width", "height", "viewBox"}
-_PAINT = {"id", "d", "fill", "fill-rule", "stroke", "stroke-width", "stroke-linecap", "stroke-linejoin"}
+_PAINT = {
+    "id",
+    "d",
+    "fill",
+    "fill-rule",
+    "stroke",
+    "stroke-width",
+    "stroke-linecap",
+    "stroke-linejoin",
+    "stroke-miterlimit",
+}
+_CAPS = ("round", "butt", "square")
+_JOINS = {"round": "round", "miter": "mitre", "bevel": "bevel"}
 _MARKS = {"data-group", "data-locked", "data-hidden", "data-letters", "visibility"}
 _NUMBER = re.compile(r"\d+(?:\.\d+)?")
 _COLOUR = re.compile(r"#[0-9a-f]{6}")
@@ -56,6 +68,9 @@ def _shape(element: Any) -> Shape | None:
         return None
     if (stroke is not None) != bool(_NUMBER.fullmatch(noted.get("stroke-width", ""))):
         return None
+    pen = _pen(noted) if stroke is not None else {}
+    if pen is None:
+        return None
     paths = []
     for data in noted["d"].split("M")[1:]:
         path = _path(data)
@@ -76,7 +91,17 @@ def _shape(element: Any) -> Shape | None:
         locked=noted.get("data-locked") == "1",
         hidden=noted.get("data-hidden") == "1",
         letters=noted.get("data-letters", "")[:4000],
+        **pen,
     )
+
+
+def _pen(noted: Any) -> dict[str, Any] | None:
+    """Return how a line ends and turns; None if that is not written out."""
+    cap, join = noted.get("stroke-linecap"), _JOINS.get(noted.get("stroke-linejoin", ""))
+    limit = noted.get("stroke-miterlimit", "4")
+    if cap not in _CAPS or join is None or not _NUMBER.fullmatch(limit) or float(limit) < 1:
+        return None
+    return {"cap": cap, "join": join, "mitre_limit": float(limit)}
 
 
 def _path(data: str) -> Path | None:

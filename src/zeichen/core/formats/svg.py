@@ -117,10 +117,17 @@ def _element(shape: Shape, decimals: int, prefix: str = "") -> str:
     if shape.stroke_width is not None:
         return (
             f'<path id={name} d="{data}" fill="none" stroke={_quoted(shape.fill)} '
-            f'stroke-width="{number(shape.stroke_width, decimals)}" stroke-linecap="round" stroke-linejoin="round"/>'
+            f'stroke-width="{number(shape.stroke_width, decimals)}" {_pen(shape)}/>'
         )
     rule = ' fill-rule="evenodd"' if shape.fill_rule == "evenodd" else ""
     return f'<path id={name} d="{data}" fill={_quoted(shape.fill)}{rule}/>'
+
+
+def _pen(shape: Shape) -> str:
+    """Return how a line ends and turns; a mitre limit of 4 is what SVG has without being told."""
+    join = "miter" if shape.join == "mitre" else shape.join
+    limit = "" if shape.mitre_limit == 4.0 else f' stroke-miterlimit="{number(shape.mitre_limit)}"'
+    return f'stroke-linecap="{shape.cap}" stroke-linejoin="{join}"{limit}'
 
 
 def _marks(shape: Shape) -> str:

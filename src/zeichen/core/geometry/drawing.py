@@ -14,6 +14,8 @@ from zeichen.core.geometry import bezier
 from zeichen.core.values import FloatArray, require_number
 
 FILL_RULES = ("evenodd", "nonzero")
+CAPS = ("round", "butt", "square")
+JOINS = ("round", "mitre", "bevel")
 # Products of two such numbers are still exact to a hundredth; no drawing comes near to it (our own rule).
 LARGEST_COORDINATE = 1e9
 
@@ -63,6 +65,7 @@ class Shape:
 
     group: shapes with the same one are chosen together. locked: not to be changed by hand. hidden: neither
     shown, judged nor made. letters: the order (JSON) that set these letters, as long as nobody changed them.
+    cap, join, mitre_limit: of a drawn line, its ends and corners as SVG 2, section 13.5, has them.
     """
 
     id: str
@@ -74,6 +77,9 @@ class Shape:
     locked: bool = False
     hidden: bool = False
     letters: str = ""
+    cap: str = "round"
+    join: str = "round"
+    mitre_limit: float = 4.0
 
     def __post_init__(self) -> None:
         if self.fill_rule not in FILL_RULES:
@@ -82,6 +88,11 @@ class Shape:
             )
         if self.stroke_width is not None:
             require_number(self.stroke_width, "Line width", least=0, most=LARGEST_COORDINATE, unit="px")
+        if self.cap not in CAPS or self.join not in JOINS:
+            raise InvalidInputError(
+                f"A line ends {', '.join(CAPS)} and turns {', '.join(JOINS)}; got {self.cap}, {self.join}."
+            )
+        require_number(self.mitre_limit, "Mitre limit", least=1, most=LARGEST_COORDINATE)
 
     @property
     def area(self) -> float:

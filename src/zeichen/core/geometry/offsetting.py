@@ -11,7 +11,7 @@ import numpy as np
 
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
-from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry.drawing import Path, Shape
 from zeichen.core.geometry.overlay import Overlay, Region
 from zeichen.core.values import FloatArray, require_number
 
@@ -21,7 +21,26 @@ _HALVINGS = 8
 # Directions that differ by less than this (sine) go on smoothly.
 _SMOOTH = 1e-3
 _MITRE_LIMIT = 4.0
-JOINS = ("round", "mitre")
+# Corners of areas made larger: what a machine's own border can be.
+OFFSET_JOINS = ("round", "mitre")
+
+
+@dataclass(frozen=True, slots=True)
+class Nib:
+    """How a pen ends and turns: caps, joins and the longest mitre in pen widths (SVG 2, section 13.5).
+
+    blunt: what a corner gets whose mitre would be longer.
+    """
+
+    cap: str = "round"
+    join: str = "round"
+    mitre_limit: float = _MITRE_LIMIT
+    blunt: str = "bevel"
+
+    @classmethod
+    def of(cls, shape: Shape) -> "Nib":
+        """Return the nib that a shape's line is drawn with."""
+        return cls(shape.cap, shape.join, shape.mitre_limit)
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,23 +51,28 @@ class _Parts:
     corners: list[FloatArray]
 
 
+def pen_area(shape: Shape, *, tolerance: float) -> tuple[Path, ...]:
+    """Return the outlines of what a drawn line covers; InvalidInputError if the shape is none."""
+    return stroked(shape.paths, shape.stroke_width or 0.0, nib=Nib.of(shape), tolerance=tolerance)
+
+
 def stroked(
-    paths: tuple[Path, ...], width: float, *, join: str = "round", tolerance: float
+    paths: tuple[Path, ...], width: float, *, nib: Nib | None = None, tolerance: float
 ) -> tuple[Path, ...]:
-    """Return the outlines of paths drawn with a pen of some width, with round ends.
+    """Return the outlines of paths drawn with a pen of some width, by default with round ends and corners.
 
     Parameters
     ----------
     paths : tuple of Path
     width : float
         Of the pen, in the unit of the points.
-    join : "round" or "mitre"
-        How the outer side of a corner is filled; mitres over four half widths are cut off.
+    nib : Nib
+        How it ends and turns.
     tolerance : float
         How far the borders may be from where they should be.
     """
     require_number(width, "Pen width", above=0)
-    overlay = Overlay(_layers(paths, width / 2.0, join, tolerance))
+    overlay = Overlay(_layers(paths, width / 2.0, nib or Nib(), tolerance))
     return overlay.outline(overlay.in_any(), least_width=4.0 * tolerance)
 
 
@@ -59,20 +83,21 @@ def offset(region: Region, distance: float, *, join: str = "round", tolerance: f
     """
     if distance == 0.0:
         return region.paths
+    if join not in OFFSET_JOINS:
+        raise InvalidInputError(f"Corners are joined {' or '.join(OFFSET_JOINS)}; got {join}.")
     closed = tuple(Path(path.segments) for path in region.paths if len(path.segments))
-    overlay = Overlay([region, *_layers(closed, abs(distance), join, tolerance)])
+    nib = Nib(join=join, blunt="round")
+    overlay = Overlay([region, *_layers(closed, abs(distance), nib, tolerance)])
     border = overlay.inside[:, 1:].any(axis=1)
     keep = overlay.inside[:, 0] | border if distance > 0 else overlay.inside[:, 0] & ~border
     return overlay.outline(keep, least_width=4.0 * tolerance)
 
 
-def _layers(paths: tuple[Path, ...], radius: float, join: str, tolerance: float) -> list[Region]:
-    if join not in JOINS:
-        raise InvalidInputError(f"Corners are joined {' or '.join(JOINS)}; got {join}.")
+def _layers(paths: tuple[Path, ...], radius: float, nib: Nib, tolerance: float) -> list[Region]:
     layers: list[list[Path]] = [[] for _ in range(2 * _LAYERS)]
     number = 0
     for path in paths:
-        parts = _drawn(path, radius, join, tolerance)
+        parts = _drawn(path, radius, nib, tolerance)
         for kind, runs in ((0, parts.ribbons), (_LAYERS, parts.corners)):
             for run in runs:
                 layers[kind + number % _LAYERS].append(Path(run))
@@ -80,7 +105,7 @@ def _layers(paths: tuple[Path, ...], radius: float, join: str, tolerance: float)
     return [Region(tuple(layer), "nonzero") for layer in layers if layer]
 
 
-def _drawn(path: Path, radius: float, join: str, tolerance: float) -> _Parts:
+def _drawn(path: Path, radius: float, nib: Nib, tolerance: float) -> _Parts:
     segments = path.segments
     chord = np.abs(np.diff(segments, axis=1)).max(axis=(1, 2))
     segments = segments[chord > 1e-9 * max(1.0, float(np.abs(segments).max(initial=0.0)))]
@@ -103,12 +128,13 @@ def _drawn(path: Path, radius: float, join: str, tolerance: float) -> _Parts:
     corners: list[FloatArray] = []
     for k in range(len(pieces) if closed else len(pieces) - 1):
         after = (k + 1) % len(pieces)
-        wedge = _wedge(pieces[k, 3], end[k], start[after], radius, join)
+        wedge = _wedge(pieces[k, 3], end[k], start[after], radius, nib)
         if wedge is not None:
             corners.append(wedge)
-    if not closed:
-        corners.append(_half_disc(pieces[0, 0], -start[0], radius))
-        corners.append(_half_disc(pieces[-1, 3], end[-1], radius))
+    if not closed and nib.cap != "butt":
+        cap = _half_disc if nib.cap == "round" else _half_square
+        corners.append(cap(pieces[0, 0], -start[0], radius))
+        corners.append(cap(pieces[-1, 3], end[-1], radius))
     return _Parts(ribbons, corners)
 
 
@@ -197,7 +223,7 @@ def arc_segments(center: FloatArray, radius: float, start: float, sweep: float) 
 
 
 def _wedge(
-    corner: FloatArray, coming: FloatArray, going: FloatArray, radius: float, join: str
+    corner: FloatArray, coming: FloatArray, going: FloatArray, radius: float, nib: Nib
 ) -> FloatArray | None:
     turn = float(coming[0] * going[1] - coming[1] * going[0])
     ahead = float(coming @ going)
@@ -208,11 +234,18 @@ def _wedge(
     one, other = side * _turned(coming), side * _turned(going)
     start = math.atan2(one[1], one[0])
     sweep = math.atan2(float(one[0] * other[1] - one[1] * other[0]), float(one @ other))
-    if join == "mitre" and ahead > -1.0 + 2.0 / _MITRE_LIMIT**2:
-        middle = one + other
-        tip = corner + radius * middle * 2.0 / float(middle @ middle)
-        ring = np.stack([corner, corner + radius * one, tip, corner + radius * other, corner])
-        return bezier.line_segments(ring)
+    join = nib.join
+    if join == "mitre":
+        # A mitre's length is its pen's width by the sine of half the corner's angle.
+        if ahead > -1.0 + 2.0 / nib.mitre_limit**2:
+            middle = one + other
+            tip = corner + radius * middle * 2.0 / float(middle @ middle)
+            ring = np.stack([corner, corner + radius * one, tip, corner + radius * other, corner])
+            return bezier.line_segments(ring)
+        join = nib.blunt
+    if join == "bevel":
+        ring = np.stack([corner, corner + radius * one, corner + radius * other, corner])
+        return None if abs(turn) < _SMOOTH else bezier.line_segments(ring)
     arc = arc_segments(corner, radius, start, sweep)
     return np.concatenate(
         [
@@ -226,3 +259,10 @@ def _wedge(
 def _half_disc(center: FloatArray, away: FloatArray, radius: float) -> FloatArray:
     arc = arc_segments(center, radius, math.atan2(away[1], away[0]) - math.pi / 2.0, math.pi)
     return np.concatenate([arc, bezier.line_segments(np.stack([arc[-1, 3], arc[0, 0]]))])
+
+
+def _half_square(center: FloatArray, away: FloatArray, radius: float) -> FloatArray:
+    across = radius * _turned(away)
+    far = center + radius * away
+    ring = np.stack([center + across, far + across, far - across, center - across, center + across])
+    return bezier.line_segments(ring)

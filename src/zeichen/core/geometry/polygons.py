@@ -44,10 +44,25 @@ def shape_area(shape: Shape, *, tolerance: float) -> MultiPolygon:
     if shape.stroke_width is not None:
         lines = [bezier.flatten(p.segments, tolerance=tolerance) for p in shape.paths if len(p.segments)]
         require_untangled(lines)
-        pens = [LineString(line).buffer(shape.stroke_width / 2) for line in lines]
+        closed = [path.closed for path in shape.paths if len(path.segments)]
+        pens = [_pen(shape, line, shut) for line, shut in zip(lines, closed, strict=True)]
         return as_multipolygon(shapely.union_all(pens))
     rings = [ring_points(path, tolerance=tolerance) for path in shape.paths]
     return area_of_rings(rings, even_odd=shape.fill_rule == "evenodd")
+
+
+def _pen(shape: Shape, line: FloatArray, closed: bool) -> BaseGeometry:
+    """Return what a shape's pen covers along one of its lines."""
+    assert shape.stroke_width is not None
+    # Only a closed line of three places or more has a corner where it began.
+    ring = closed and len(line) > 3 and np.array_equal(line[0], line[-1])
+    pen: BaseGeometry = (LinearRing if ring else LineString)(line).buffer(
+        shape.stroke_width / 2,
+        cap_style={"butt": "flat"}.get(shape.cap, shape.cap),
+        join_style=shape.join,
+        mitre_limit=shape.mitre_limit,
+    )
+    return pen
 
 
 def area_of_rings(rings: list[FloatArray], *, even_odd: bool) -> MultiPolygon:

@@ -17,6 +17,7 @@ from shapely.geometry import MultiPolygon
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.offsetting import Nib
 from zeichen.core.geometry.polygons import area_of_rings, is_simple, ring_points, shape_area
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -93,7 +94,12 @@ class ShapeFacts:
     def __init__(self, shape: Shape, paths: list[PathFacts], memory: Memory, tolerance: float) -> None:
         self.shape = shape
         self.paths = paths
-        self.key: Hashable = (*(facts.key for facts in paths), shape.fill_rule, shape.stroke_width)
+        self.key: Hashable = (
+            *(facts.key for facts in paths),
+            shape.fill_rule,
+            shape.stroke_width,
+            Nib.of(shape),
+        )
         self._memory = memory
         self._tolerance = tolerance
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
-from zeichen.core.geometry.offsetting import stroked
+from zeichen.core.geometry.offsetting import pen_area
 from zeichen.core.geometry.overlay import Region, subtracted, united
 from zeichen.core.geometry.placement import Scale
 from zeichen.core.geometry.polygons import area_of_rings, is_light, ring_points, shape_area
@@ -54,7 +54,7 @@ class Work:
         """Return what a shape covers, of a drawn line what its pen does."""
         if shape.stroke_width is None:
             return Region.of(shape)
-        return Region(stroked(shape.paths, shape.stroke_width, tolerance=self.tolerance_px), "nonzero")
+        return Region(pen_area(shape, tolerance=self.tolerance_px), "nonzero")
 
     def put_area(self, shape: Shape, paths: tuple[Path, ...]) -> None:
         """Give a shape another area; a drawn line becomes the area of its pen with it."""

@@ -1,3 +1,4 @@
+import { capOf, joinOf, ruleOf } from "@/sheet/paint";
 import type { DrawingData, RungPart, TraceSettings } from "@/api/client";
 import { mm } from "@/ui/format";
 import { TextButton } from "@/ui/TextButton";
@@ -103,7 +104,7 @@ function Thumb({ drawing }: { drawing: DrawingData }) {
     >
       {drawing.shapes.map((shape) =>
         shape.stroke_width_px === null ? (
-          <path key={shape.id} d={shape.d} fill={shape.fill} fillRule="evenodd" />
+          <path key={shape.id} d={shape.d} fill={shape.fill} fillRule={ruleOf(shape)} />
         ) : (
           <path
             key={shape.id}
@@ -111,7 +112,9 @@ function Thumb({ drawing }: { drawing: DrawingData }) {
             fill="none"
             stroke={shape.fill}
             strokeWidth={shape.stroke_width_px}
-            strokeLinecap="round"
+            strokeLinecap={capOf(shape)}
+            strokeLinejoin={joinOf(shape)}
+            strokeMiterlimit={shape.mitre_limit}
           />
         ),
       )}
