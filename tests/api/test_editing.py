@@ -167,7 +167,7 @@ def test_hidden_shapes_are_neither_judged_nor_made(app, sign):
 def test_a_dxf_becomes_the_drawing_and_the_old_one_is_a_revision(app, sign):
     data = write_dxf({"cut": drawing(circle(50, 50, 30))})
     made = bring_in(app, sign["motif_id"], data, "round.dxf")
-    assert made["left_out"] == [] and len(made["current"]["drawing"]["shapes"]) == 1
+    assert made["not_taken"] == [] and len(made["current"]["drawing"]["shapes"]) == 1
     assert app.ok("POST", f"/drawings/{sign['id']}/undo")["revision_id"] == sign["revision_id"]
     document = ezdxf.new("R2010")
     document.modelspace().add_text("only words")
@@ -178,6 +178,53 @@ def test_a_dxf_becomes_the_drawing_and_the_old_one_is_a_revision(app, sign):
             app.refused("POST", f"/motifs/{sign['motif_id']}/import-drawing?name={name}", content=data)[0]
             == 422
         )
+
+
+TEXT_AND_MASK = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="60"><mask id="m"><rect width="9" height="9"/></mask>'
+    '<rect x="10" y="10" width="80" height="20" mask="url(#m)"/>'
+    '<text x="10" y="50" font-size="12">Tea &amp; Jam</text></svg>'
+)
+
+
+def test_what_was_not_taken_stays_beside_the_drawing_until_it_is_seen_to(app, sign):
+    made = bring_in(app, sign["motif_id"], TEXT_AND_MASK.encode(), "tea.svg")
+    assert len(made["not_taken"]) == 2 and "Tea & Jam" in made["not_taken"][1]
+    kept = made["current"]["brought_in"]
+    assert kept["name"] == "tea.svg" and kept["not_taken"] == made["not_taken"]
+    (text,) = kept["texts"]
+    assert (text["content"], text["x"], text["y"], text["size"]) == ("Tea & Jam", 10, 50, 12)
+    letters = {
+        "kind": "letter", "text": text["content"], "font": "lilita-one", "cap_height_mm": 6, "x": 30, "y": 46,
+        "bend": "straight", "bend_by": 0, "tracking": 0, "fill": "#24272b", "replaces": "", "clears": None,
+    }  # fmt: skip
+    edited = app.edit(made["current"], **letters)
+    assert edited["brought_in"] == kept and any(shape["letters"] for shape in edited["drawing"]["shapes"])
+    app.ok("DELETE", f"/drawings/{sign['id']}/not-taken")
+    assert app.ok("GET", f"/motifs/{sign['motif_id']}/drawing")["brought_in"] is None
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "says"),
+    [
+        ("photo.svg", b"\xff\xd8\xff\xe0" + b"x" * 99, "is a JPEG, not a drawing"),
+        ("plan.dxf", b"%PDF-1.7", "is a PDF, not a drawing"),
+        ("b.svg", b"AC1032" + b"x" * 99, "is a DWG, not a drawing"),
+        ("c.svg", b"<!DOCTYPE html><html></html>", "is a web page, not a drawing"),
+        ("d.txt", b"hello", "neither an SVG nor a DXF"),
+    ],
+)
+def test_a_wrong_kind_is_told_by_what_is_in_it(app, sign, name, data, says):
+    status, words = app.refused(
+        "POST", f"/motifs/{sign['motif_id']}/import-drawing?name={name}", content=data
+    )
+    assert status == 422 and name in words and says in words
+
+
+def test_a_wrong_ending_does_not_matter(app, sign):
+    data = write_dxf({"cut": drawing(circle(50, 50, 30))})
+    assert bring_in(app, sign["motif_id"], data, "round.svg")["not_taken"] == []
+    assert len(bring_in(app, sign["motif_id"], TEXT_AND_MASK.encode(), "tea.dxf")["not_taken"]) == 2
 
 
 def test_the_veil_is_lifted_off_an_earlier_state_and_needs_something_to_lie_on(app, sign):

@@ -52,7 +52,7 @@ def test_a_change_that_ends_in_an_error_leaves_the_drawing_as_it_was(app, curren
         (svg_file('<path d="M0 0L1e20 0L5 5Z"/>'), "no drawing is as large as that"),
         (svg_file('<path d="M0 0L1e7 0L5 5Z"/>'), "at most 100 m"),
         (b'<svg xmlns="http://www.w3.org/2000/svg" width="1e-6" height="90"><path d="M0 0H9V9Z"/></svg>', "page"),
-        (svg_file('<path d="M0 0H1e-300V1e-300Z"/>'), "shapes of no size"),
+        (svg_file('<path d="M0 0H1e-300V1e-300Z"/>'), "1 µm"),
         (svg_file('<path d="M0 0H1e-6V1e-6Z"/>'), "1 µm"),
         (svg_file('<path d="M0 0H9V9" stroke="red" fill="none" stroke-width="1e30"/>'), "Line width"),
     ],

@@ -142,7 +142,7 @@ def files(folder: Path) -> dict[str, Path]:
         ("trace {fine.png} --out /proc/nothing/x.svg", "could not be written"),
         ("check {entity.svg} --process carve --width-mm 80", "declares entities"),
         ("check {script.svg} --process carve --width-mm 80", "carries a script"),
-        ("check {fine.png} --process carve --width-mm 80", "not an SVG file"),
+        ("check {fine.png} --process carve --width-mm 80", "is a PNG, not a drawing"),
         ("check {disc.svg} --process carve --width-mm 0", "Width must be above 0"),
         ("check {disc.svg} --process carve --width-mm -4", "Width must be above 0"),
         ("make laser {disc.svg} --width-mm 0 --out-dir {dir}", "Width must be above 0"),

@@ -23,7 +23,7 @@ def drawing_id(database) -> int:
         )
         made = collections.add_collection(session, "Open day", stick)
         motif = collections.add_motif(session, made, "Snail")
-        return drawings.keep_foreign(session, motif, svg_sha="a" * 64, note="brought in a.svg")
+        return drawings.keep_foreign(session, motif, svg_sha="a" * 64, note="brought in a.svg", brought_in={})
 
 
 def step(database, drawing_id: int, letter: str, note: str) -> int:
@@ -80,7 +80,9 @@ def test_a_change_on_an_old_state_is_refused(database, drawing_id):
 def test_another_drawings_state_is_not_brought_back(database, drawing_id):
     with database.write() as session:
         motif = collections.add_motif(session, 1, "Beetroot")
-        other = drawings.keep_foreign(session, motif, svg_sha="d" * 64, note="brought in d.svg")
+        other = drawings.keep_foreign(
+            session, motif, svg_sha="d" * 64, note="brought in d.svg", brought_in={}
+        )
         foreign = drawings.drawing_head(session, other).revision_id
         with pytest.raises(NotFoundError, match="no such revision"):
             drawings.bring_back(session, drawing_id, foreign)
@@ -89,7 +91,9 @@ def test_another_drawings_state_is_not_brought_back(database, drawing_id):
 def test_a_drawing_from_elsewhere_is_a_revision_of_the_one_that_was_there(database, drawing_id):
     with database.write() as session:
         motif_id = drawings.drawing_head(session, drawing_id).motif_id
-        same = drawings.keep_foreign(session, motif_id, svg_sha="e" * 64, note="brought in e.dxf")
+        same = drawings.keep_foreign(
+            session, motif_id, svg_sha="e" * 64, note="brought in e.dxf", brought_in={}
+        )
         assert same == drawing_id and len(drawings.revisions(session, drawing_id)) == 2
         drawings.undo(session, drawing_id)
         assert drawings.drawing_head(session, drawing_id).svg_sha == "a" * 64

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from zeichen.core.briefing import Detail, Look, PictureFormat, Reach
 from zeichen.core.editing.operations import Operation
+from zeichen.core.formats.taken import LiveText
 from zeichen.core.proofing import How, Kind, Limits, Process, Yardstick
 from zeichen.core.tracing import Borders, Method
 from zeichen.jobs.tasks import DrawingData, ShapeData
@@ -272,6 +273,14 @@ class TraceAllBody(Body):
     settings: TraceBody
 
 
+class BroughtIn(BaseModel):
+    """The file a drawing came from, and what was not taken of it: in words, and its live text word for word."""
+
+    name: str
+    not_taken: list[str]
+    texts: list[LiveText]
+
+
 class CurrentDrawing(BaseModel):
     """A motif's drawing at its current revision, judged by the collection's yardstick.
 
@@ -289,6 +298,7 @@ class CurrentDrawing(BaseModel):
     off_sketch_px: float | None
     settings: TraceBody
     drawing: DrawingData | None
+    brought_in: BroughtIn | None = None
     problem: str = ""
 
 
@@ -431,7 +441,7 @@ class VariantBody(Body):
 
 
 class ForeignDrawing(BaseModel):
-    """A drawing that was brought in, and what of its file it does not hold."""
+    """A drawing that was brought in, and what was not taken of its file."""
 
     current: CurrentDrawing
-    left_out: list[str]
+    not_taken: list[str]

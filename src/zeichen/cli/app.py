@@ -17,10 +17,13 @@ from zeichen.cli.files import (
     Report,
     WidthMm,
     comma_list,
-    read_drawing,
+    name_of,
     read_file,
+    read_shown,
+    stem_of,
     write_file,
     write_report,
+    write_svg_file,
 )
 from zeichen.cli.keeping import add_keeping_commands
 from zeichen.cli.making import make_app
@@ -42,6 +45,7 @@ _RUBBISH = 50_000
 app = typer.Typer(
     add_completion=False,
     no_args_is_help=True,
+    context_settings={"help_option_names": ["-h", "--help"]},
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
     help="From an idea to files a machine can run.",
@@ -51,6 +55,24 @@ add_drawing_commands(app)
 add_proofing_commands(app)
 add_colouring_commands(app)
 add_keeping_commands(app)
+
+
+def _say_version(wanted: bool) -> None:
+    if wanted:
+        from importlib.metadata import version
+
+        typer.echo(f"zeichen {version('zeichen')}")
+        raise typer.Exit
+
+
+@app.callback()
+def _whole(
+    version: Annotated[
+        bool,
+        typer.Option("--version", callback=_say_version, is_eager=True, help="Say which version this is."),
+    ] = False,
+) -> None:
+    pass
 
 
 @app.command()
@@ -135,7 +157,7 @@ def trace(
     if len(images) != 1 or out is None:
         raise InvalidInputError("Give one picture and --out FILE, or any number and --out-dir FOLDER.")
     made = trace_file(TraceOrder(str(images[0]), read_file(images[0]), settings, under, width_mm))
-    write_file(out, made.svg.encode())
+    write_svg_file(out, made.svg)
     write_report(report, made.figures)
     typer.echo(
         f"{out}: {made.figures['shapes']} shapes, {made.figures['nodes']} nodes, "
@@ -252,7 +274,7 @@ def clean(
 
 @app.command()
 def pack(
-    drawings: Annotated[list[Path], typer.Argument(metavar="DRAWING.svg...")],
+    drawings: Annotated[list[Path], typer.Argument(metavar="DRAWING...")],
     title: Annotated[str, typer.Option(help="What the pack is called.")],
     out: OutFile,
     width_mm: Annotated[float, typer.Option("--width-mm", help="Width of each figure in mm.")] = 200.0,
@@ -261,11 +283,19 @@ def pack(
     origin: Annotated[
         Origin, typer.Option(help="machine: a picture generator was used; hand: it was not.")
     ] = Origin.MACHINE,
+    report: Report = None,
 ) -> None:
     """Write one ZIP with SVG, EPS, PDF, DXF, PNG, JPEG and the listing."""
-    items = [PackItem(path.stem, read_drawing(path), width_mm) for path in drawings]
+    items = []
+    not_taken: dict[str, list[str]] = {}
+    for path in drawings:
+        drawing, missing = read_shown(path)
+        items.append(PackItem(stem_of(path), drawing, width_mm))
+        if missing:
+            not_taken[name_of(path)] = missing
     words = comma_list(keywords)
     write_file(out, make_pack(items, Listing(title, description, words, origin=origin)))
+    write_report(report, {"motifs": [item.name for item in items], "not_taken": not_taken})
     typer.echo(f"{out}: {len(items)} motifs")
 
 

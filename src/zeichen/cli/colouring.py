@@ -4,7 +4,7 @@ from typing import Annotated
 
 import typer
 
-from zeichen.cli.files import DrawingFile, OutFile, Report, read_whole_drawing, write_file, write_report
+from zeichen.cli.files import DrawingFile, OutFile, Report, read_whole_drawing, write_report, write_svg_file
 from zeichen.core.errors import InvalidInputError
 
 
@@ -32,7 +32,7 @@ def recolour(
 
     if sum(map(bool, (pairs, harmony, words))) != 1:
         raise InvalidInputError("Give one of --map, --harmony and --words.")
-    source, _ = read_whole_drawing(drawing)
+    source, not_taken = read_whole_drawing(drawing)
     colours = list(fills(source))
     if pairs:
         change = by_map(pairs)
@@ -41,8 +41,8 @@ def recolour(
     else:
         change = from_words(colours, words)
     made = recoloured(source, change)
-    write_file(out, write_svg(made).encode())
-    write_report(report, {"map": change, "shares": fills(made)})
+    write_svg_file(out, write_svg(made))
+    write_report(report, {"map": change, "shares": fills(made), "not_taken": not_taken})
     for old, new in change.items():
         typer.echo(f"{old} -> {new}")
 
@@ -80,7 +80,7 @@ def letter(
     bend, by = asked[0] if asked else (Bend.STRAIGHT, 0.0)
     order = LetterOrder(text.replace("\\n", "\n"), font, cap_height_mm, bend, by, tracking, fill)
     made = lettered(order)
-    write_file(out, write_svg(made, unit="mm").encode())
+    write_svg_file(out, write_svg(made, unit="mm"))
     chosen = font_named(font)
     figures = {
         "font": chosen.key,

@@ -4,7 +4,16 @@ from typing import Annotated
 
 import typer
 
-from zeichen.cli.files import DrawingFile, OutDir, WidthMm, read_drawing, write_product
+from zeichen.cli.files import (
+    DrawingFile,
+    OutDir,
+    Report,
+    WidthMm,
+    read_shown,
+    stem_of,
+    write_product,
+    write_report,
+)
 from zeichen.core.errors import InvalidInputError
 
 make_app = typer.Typer(no_args_is_help=True, rich_markup_mode=None, help="Write the files of one process.")
@@ -24,6 +33,7 @@ def make_laser(
     margin_mm: Annotated[float, typer.Option(help="Border of the tag around the figure.")] = 4.0,
     hole_mm: Annotated[float, typer.Option(help="Diameter of a hanging hole, 0 for none.")] = 0.0,
     passes: Annotated[int, typer.Option(help="Cutting passes.")] = 1,
+    report: Report = None,
 ) -> None:
     """Write an SVG in mm and G-code: engrave first, inner cuts before outer ones."""
     from zeichen.core.making import laser
@@ -40,8 +50,10 @@ def make_laser(
         hole_mm=hole_mm,
         cut_passes=passes,
     )
-    product = laser.make_laser(read_drawing(drawing), settings, width_mm=width_mm, title=drawing.stem)
-    write_product(product, drawing, out_dir)
+    source, not_taken = read_shown(drawing)
+    product = laser.make_laser(source, settings, width_mm=width_mm, title=stem_of(drawing))
+    figures = write_product(product, drawing, out_dir)
+    write_report(report, {**figures, "not_taken": not_taken})
     rehearsal = rehearse(product.files[1].data.decode())
     typer.echo(f"rehearsal: {rehearsal.seconds / 60:.1f} min")
     for warning in rehearsal.warnings:
@@ -54,6 +66,7 @@ def make_carve(
     width_mm: WidthMm,
     out_dir: OutDir,
     entity: Annotated[str, typer.Option(help="spline or polyline.")] = "spline",
+    report: Report = None,
 ) -> None:
     """Write the outlines as DXF in mm."""
     from zeichen.core.formats.dxf import Entity
@@ -61,8 +74,9 @@ def make_carve(
 
     if entity not in list(Entity):
         raise InvalidInputError(f"Entity must be one of {', '.join(Entity)}; got {entity}.")
-    product = carve.make_carve(read_drawing(drawing), carve.CarveSettings(Entity(entity)), width_mm=width_mm)
-    write_product(product, drawing, out_dir)
+    source, not_taken = read_shown(drawing)
+    product = carve.make_carve(source, carve.CarveSettings(Entity(entity)), width_mm=width_mm)
+    write_report(report, {**write_product(product, drawing, out_dir), "not_taken": not_taken})
 
 
 @make_app.command("relief")
@@ -75,6 +89,7 @@ def make_relief(
     layer_mm: Annotated[float, typer.Option(help="Layer height; both heights are multiples of it.")] = 0.2,
     margin_mm: Annotated[float, typer.Option(help="Base beyond the figure.")] = 3.0,
     form: Annotated[str, typer.Option(help="plate or outline.")] = "plate",
+    report: Report = None,
 ) -> None:
     """Write a watertight STL and a two-colour 3MF."""
     from zeichen.core.making import relief
@@ -88,8 +103,9 @@ def make_relief(
         margin_mm=margin_mm,
         form=relief.BaseForm(form),
     )
-    product = relief.make_relief(read_drawing(drawing), settings, width_mm=width_mm, title=drawing.stem)
-    write_product(product, drawing, out_dir)
+    source, not_taken = read_shown(drawing)
+    product = relief.make_relief(source, settings, width_mm=width_mm, title=stem_of(drawing))
+    write_report(report, {**write_product(product, drawing, out_dir), "not_taken": not_taken})
 
 
 @make_app.command("apparel")
@@ -98,11 +114,11 @@ def make_apparel(
     width_mm: WidthMm,
     out_dir: OutDir,
     top_mm: Annotated[float, typer.Option(help="Distance from the print area's top edge.")] = 40.0,
+    report: Report = None,
 ) -> None:
     """Write a 4500 x 5400 px transparent PNG at 300 dpi."""
     from zeichen.core.making import apparel
 
-    product = apparel.make_apparel(
-        read_drawing(drawing), apparel.ApparelSettings(top_mm=top_mm), width_mm=width_mm
-    )
-    write_product(product, drawing, out_dir)
+    source, not_taken = read_shown(drawing)
+    product = apparel.make_apparel(source, apparel.ApparelSettings(top_mm=top_mm), width_mm=width_mm)
+    write_report(report, {**write_product(product, drawing, out_dir), "not_taken": not_taken})

@@ -1,5 +1,6 @@
 """Commands that judge a drawing at its finished size and mend it."""
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
@@ -10,11 +11,12 @@ from zeichen.cli.files import (
     Report,
     WidthMm,
     comma_list,
+    name_of,
     read_whole_drawing,
-    write_file,
     write_report,
+    write_svg_file,
 )
-from zeichen.core.errors import InvalidInputError
+from zeichen.core.errors import InvalidInputError, ZeichenError
 from zeichen.core.proofing.yardstick import Process
 
 if TYPE_CHECKING:
@@ -30,15 +32,48 @@ def add_proofing_commands(app: typer.Typer) -> None:
     app.command()(mend)
 
 
-def check(drawing: DrawingFile, process: ProcessOption, width_mm: WidthMm, report: Report = None) -> None:
-    """Judge a drawing at its finished size: exit code 0 if cut-ready, 3 if something was found."""
+def check(
+    drawings: Annotated[
+        list[Path], typer.Argument(metavar="DRAWING...", help="SVG or DXF files; - for standard input.")
+    ],
+    process: ProcessOption,
+    width_mm: WidthMm,
+    report: Report = None,
+) -> None:
+    """Judge drawings at their finished size: exit code 0 if all are cut-ready, 3 if something was found.
+
+    Of several files each is said by name; one that cannot be read does not keep the others from being judged.
+    """
     from zeichen.core.proofing import Yardstick, proof
 
     yardstick = Yardstick.usual(process, width_mm=width_mm)
-    whole, not_taken = read_whole_drawing(drawing)
-    result = proof(whole.shown(), yardstick)
-    write_report(report, {"process": process.value, "width_mm": width_mm, **_judged(result, not_taken)})
-    _say(result, not_taken)
+    figures: list[dict[str, Any]] = []
+    unreadable: list[str] = []
+    found = False
+    for drawing in drawings:
+        try:
+            whole, not_taken = read_whole_drawing(drawing)
+            result = proof(whole.shown(), yardstick)
+        except ZeichenError as error:
+            if len(drawings) == 1:
+                raise
+            unreadable.append(str(error))
+            continue
+        if len(drawings) > 1:
+            typer.echo(f"{name_of(drawing)}:")
+        found = _say(result, not_taken) or found
+        named = {"file": name_of(drawing)} if len(drawings) > 1 else {}
+        figures.append(
+            {**named, "process": process.value, "width_mm": width_mm, **_judged(result, not_taken)}
+        )
+    if len(drawings) == 1:
+        write_report(report, figures[0])
+    else:
+        write_report(report, {"drawings": figures, "not_read": unreadable})
+    if unreadable:
+        raise InvalidInputError("Not judged: " + " / ".join(unreadable))
+    if found:
+        raise typer.Exit(FOUND)
 
 
 def mend(
@@ -65,7 +100,7 @@ def mend(
             only=kinds,
             step=lambda share: bar.update(max(0, round(100 * share) - bar.pos)),
         )
-    write_file(out, write_svg(result.drawing.with_hidden_of(whole)).encode())
+    write_svg_file(out, write_svg(result.drawing.with_hidden_of(whole)))
     write_report(
         report,
         {
@@ -84,7 +119,8 @@ def mend(
         },
     )
     typer.echo(f"{out}: {len(result.done)} mended")
-    _say(result.proof, not_taken)
+    if _say(result.proof, not_taken):
+        raise typer.Exit(FOUND)
 
 
 def _errors() -> Any:
@@ -136,7 +172,8 @@ def _finding(finding: "Finding") -> dict[str, Any]:
     }
 
 
-def _say(result: "Proof", not_taken: list[str]) -> None:
+def _say(result: "Proof", not_taken: list[str]) -> bool:
+    """Say what was found; returns whether anything stands in the way."""
     for f in result.findings:
         typer.echo(
             f"{f.kind.value.replace('_', ' ')} at {f.x_mm:.2f}, {f.y_mm:.2f} mm: {f.measured:g} {f.unit}, "
@@ -146,5 +183,4 @@ def _say(result: "Proof", not_taken: list[str]) -> None:
         typer.echo(f"{len(result.findings)} to mend")
     else:
         typer.echo("cut-ready, but for what was not taken of the file" if not_taken else "cut-ready")
-    if not_taken or not result.cut_ready:
-        raise typer.Exit(FOUND)
+    return bool(not_taken) or not result.cut_ready

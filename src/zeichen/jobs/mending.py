@@ -9,10 +9,11 @@ from pathlib import Path
 
 from zeichen.core.colour import contrast, fills, from_words, harmonised
 from zeichen.core.editing.operations import Operation, edited
-from zeichen.core.errors import ConflictError, FormatError
-from zeichen.core.formats.dxf_reading import read_foreign_dxf
+from zeichen.core.errors import ConflictError
+from zeichen.core.formats.drawing_file import read_drawing_file
 from zeichen.core.formats.svg import shape_data, write_svg
-from zeichen.core.formats.svg_reading import read_foreign_svg, read_svg
+from zeichen.core.formats.svg_reading import read_svg
+from zeichen.core.formats.taken import LiveText
 from zeichen.core.geometry import Drawing
 from zeichen.core.proofing import Finding, How, Kind, Yardstick, mend, mend_all, proof
 from zeichen.core.proofing.mending import Done, Step
@@ -183,23 +184,12 @@ class Foreign:
 
     svg: str
     data: DrawingData
-    left_out: list[str]
+    not_taken: list[str]
+    texts: list[LiveText]
 
 
 def read_foreign(data: bytes, name: str, yardstick: Yardstick) -> Foreign:
-    """Return the drawing in an SVG or DXF file from elsewhere, judged.
-
-    Raises
-    ------
-    FormatError
-        If it is neither, damaged, hostile or too large.
-    """
-    head = data[:4096].lstrip().lower()
-    if b"<svg" in head or head.startswith(b"<?xml") or name.lower().endswith(".svg"):
-        drawing, left_out = read_foreign_svg(data)
-    elif name.lower().endswith(".dxf") or head.startswith((b"0", b"999")):
-        drawing, left_out = read_foreign_dxf(data)
-    else:
-        raise FormatError(f"{name} is neither an SVG nor a DXF file. Save the drawing as one of these.")
-    made = _changed(drawing, yardstick)
-    return Foreign(made.svg, made.data, left_out)
+    """Return the drawing in an SVG or DXF file from elsewhere, judged; raises as read_drawing_file does."""
+    taken = read_drawing_file(data, name)
+    made = _changed(taken.drawing, yardstick)
+    return Foreign(made.svg, made.data, taken.not_taken, list(taken.texts))

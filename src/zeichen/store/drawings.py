@@ -1,5 +1,7 @@
 """Drawings and their immutable revisions: undo and redo walk them."""
 
+from typing import Any
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -31,13 +33,22 @@ def add_drawing(session: Session, motif_id: int, *, svg_sha: str, tracing_id: in
     return row.id
 
 
-def keep_foreign(session: Session, motif_id: int, *, svg_sha: str, note: str) -> int:
+def keep_foreign(
+    session: Session, motif_id: int, *, svg_sha: str, note: str, brought_in: dict[str, Any]
+) -> int:
     """Keep a drawing from elsewhere as the motif's; one that was there is a revision before it."""
     row = _newest(session, motif_id)
     if row is None:
-        return add_drawing(session, motif_id, svg_sha=svg_sha, tracing_id=None, note=note)
-    _append(session, row, svg_sha, note, None)
+        drawing_id = add_drawing(session, motif_id, svg_sha=svg_sha, tracing_id=None, note=note)
+        _head(session, require_row(session, DrawingRow, drawing_id, "drawing")).brought_in = brought_in
+        return drawing_id
+    _append(session, row, svg_sha, note, None, brought_in)
     return row.id
+
+
+def forget_not_taken(session: Session, drawing_id: int) -> None:
+    """Say no more of what was not taken of the file a drawing came from."""
+    _head(session, require_row(session, DrawingRow, drawing_id, "drawing")).brought_in = {}
 
 
 def add_revision(
@@ -61,7 +72,9 @@ def add_revision(
         raise ConflictError(
             "The drawing was changed elsewhere meanwhile. Look at it again, then repeat the change."
         )
-    _append(session, row, svg_sha, note, tracing_id or _head(session, row).tracing_id)
+    head = _head(session, row)
+    kept = {} if tracing_id else head.brought_in
+    _append(session, row, svg_sha, note, tracing_id or head.tracing_id, kept)
 
 
 def undo(session: Session, drawing_id: int) -> None:
@@ -98,6 +111,7 @@ def drawing_head(session: Session, drawing_id: int) -> DrawingHead:
         sketch_id=tracing.sketch_id if tracing else None,
         settings=tracing.settings if tracing else {},
         report=tracing.report if tracing else {},
+        brought_in=head.brought_in,
     )
 
 
@@ -138,7 +152,7 @@ def bring_back(session: Session, drawing_id: int, revision_id: int) -> None:
         raise NotFoundError("This drawing has no such revision.")
     row = require_row(session, DrawingRow, drawing_id, "drawing")
     called = old.name or f"rev. {old.id}"
-    _append(session, row, old.svg_sha, f"brought back {called}", old.tracing_id)
+    _append(session, row, old.svg_sha, f"brought back {called}", old.tracing_id, old.brought_in)
 
 
 def variants(session: Session, drawing_id: int) -> list[Variant]:
@@ -181,9 +195,21 @@ def _newest(session: Session, motif_id: int) -> DrawingRow | None:
     )
 
 
-def _append(session: Session, row: DrawingRow, svg_sha: str, note: str, tracing_id: int | None) -> None:
+def _append(
+    session: Session,
+    row: DrawingRow,
+    svg_sha: str,
+    note: str,
+    tracing_id: int | None,
+    brought_in: dict[str, Any] | None = None,
+) -> None:
     revision = RevisionRow(
-        drawing_id=row.id, parent_id=row.head_id, tracing_id=tracing_id, svg_sha=svg_sha, note=note
+        drawing_id=row.id,
+        parent_id=row.head_id,
+        tracing_id=tracing_id,
+        svg_sha=svg_sha,
+        note=note,
+        brought_in=brought_in or {},
     )
     session.add(revision)
     session.flush()

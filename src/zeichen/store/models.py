@@ -190,6 +190,8 @@ class RevisionRow(Base):
     note: Mapped[str] = mapped_column(String(200))
     # What the maker calls it; '' as long as nobody has.
     name: Mapped[str] = mapped_column(String(120), default="")
+    # Of a drawing from elsewhere: the file's name and what was not taken of it; empty once the maker has seen to it.
+    brought_in: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 

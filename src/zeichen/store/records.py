@@ -144,6 +144,7 @@ class DrawingHead:
     sketch_id: int | None
     settings: dict[str, Any] = field(default_factory=dict)
     report: dict[str, Any] = field(default_factory=dict)
+    brought_in: dict[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

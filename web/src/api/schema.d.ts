@@ -1352,6 +1352,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drawings/{drawing_id}/not-taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Not Taken
+         * @description Say no more of what was not taken of the file a drawing came from.
+         */
+        delete: operations["forget_not_taken"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/motifs/{motif_id}/tickets": {
         parameters: {
             query?: never;
@@ -1755,6 +1775,18 @@ export interface components {
             revision_id: number;
         };
         /**
+         * BroughtIn
+         * @description The file a drawing came from, and what was not taken of it: in words, and its live text word for word.
+         */
+        BroughtIn: {
+            /** Name */
+            name: string;
+            /** Not Taken */
+            not_taken: string[];
+            /** Texts */
+            texts: components["schemas"]["LiveText"][];
+        };
+        /**
          * Chain
          * @description Clean-up steps with a name.
          */
@@ -1868,6 +1900,7 @@ export interface components {
             off_sketch_px: number | null;
             settings: components["schemas"]["TraceBody"];
             drawing: components["schemas"]["DrawingData"] | null;
+            brought_in?: components["schemas"]["BroughtIn"] | null;
             /**
              * Problem
              * @default
@@ -2191,12 +2224,12 @@ export interface components {
         };
         /**
          * ForeignDrawing
-         * @description A drawing that was brought in, and what of its file it does not hold.
+         * @description A drawing that was brought in, and what was not taken of its file.
          */
         ForeignDrawing: {
             current: components["schemas"]["CurrentDrawing"];
-            /** Left Out */
-            left_out: string[];
+            /** Not Taken */
+            not_taken: string[];
         };
         /**
          * GeneratorBody
@@ -2464,6 +2497,20 @@ export interface components {
              * @default 24
              */
             colours: number;
+        };
+        /**
+         * LiveText
+         * @description Text that a file holds as letters: what it says, where its baseline begins and its size, in drawing units.
+         */
+        LiveText: {
+            /** Content */
+            content: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Size */
+            size: number;
         };
         /**
          * Look
@@ -7964,6 +8011,62 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ForeignDrawing"];
                 };
+            };
+            /** @description Something asked for does not exist. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request no longer fits what is kept, or a file of it is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value or file handed in cannot be used. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk, the database or a service outside said no. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_not_taken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                drawing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Something asked for does not exist. */
             404: {

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from zeichen.api.files import download
 from zeichen.api.schemas import (
+    BroughtIn,
     CurrentDrawing,
     DoneLine,
     MendAllBody,
@@ -175,6 +176,7 @@ async def judged(place: Workplace, head: DrawingHead) -> CurrentDrawing:
         off_sketch_px=head.report.get("p95_px"),
         settings=TraceBody(**head.settings),
         drawing=data,
+        brought_in=BroughtIn(**head.brought_in) if head.brought_in else None,
         problem=problem,
     )
 

@@ -1,7 +1,7 @@
 """Changing a drawing by hand: operations, points, colours, letters, its earlier states and its variants."""
 
 import asyncio
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
@@ -186,15 +186,25 @@ async def bring_in_drawing(
     yardstick = place.yardstick_of_motif(motif_id)
     foreign = await place.foreign.run(mending.read_foreign, data, name, yardstick)
 
+    texts = [asdict(text) for text in foreign.texts]
+    brought_in = {"name": name, "not_taken": foreign.not_taken, "texts": texts} if foreign.not_taken else {}
+
     def keep() -> DrawingHead:
         sha = place.database.files.put_state(foreign.svg.encode())
         with place.database.write() as session:
             drawing_id = drawings.keep_foreign(
-                session, motif_id, svg_sha=sha, note=f"brought in {name}"[:200]
+                session, motif_id, svg_sha=sha, note=f"brought in {name}"[:200], brought_in=brought_in
             )
             return drawings.drawing_head(session, drawing_id)
 
     head = await asyncio.to_thread(keep)
     place.remember_drawing(head.svg_sha, yardstick, foreign.data)
     current = await judged(place, head)
-    return ForeignDrawing(current=current, left_out=foreign.left_out)
+    return ForeignDrawing(current=current, not_taken=foreign.not_taken)
+
+
+@router.delete("/drawings/{drawing_id}/not-taken", status_code=204)
+def forget_not_taken(drawing_id: int, place: Place) -> None:
+    """Say no more of what was not taken of the file a drawing came from."""
+    with place.database.write() as session:
+        drawings.forget_not_taken(session, drawing_id)

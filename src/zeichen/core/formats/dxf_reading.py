@@ -2,19 +2,19 @@
 
 import io
 import math
-from collections import Counter, deque
-from typing import Any
+from collections import deque
 
 import ezdxf
 import numpy as np
 from ezdxf import recover, units
-from ezdxf.path import Command, make_path
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
-from zeichen.core.errors import FormatError
+from zeichen.core.errors import FormatError, ZeichenError
+from zeichen.core.formats.dxf_entities import Key, drawn_in
 from zeichen.core.formats.names import FreeNames
+from zeichen.core.formats.taken import LiveText, Taken, text_line
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.extent import require_file_size
@@ -29,16 +29,19 @@ _MARGIN = 0.05
 _SAME = 1e-5
 
 
-def read_foreign_dxf(data: bytes) -> tuple[Drawing, list[str]]:
-    """Return the drawing in a DXF file, and what of the file it does not hold, in words.
+def read_foreign_dxf(data: bytes) -> Taken:
+    """Return the drawing in a DXF file, and what of the file it does not hold.
 
     Lengths are taken in the file's own units (mm where it has none). Lines and arcs that follow on each other
-    become one path.
+    become one path; each layer and colour gives a shape of its closed paths and one of its open ones, each hatch
+    one of its own. Blocks, arrays of them and their clips are worked out; what is switched off or frozen stays out.
 
     Raises
     ------
     FormatError
         If the file is empty, too large, no DXF, or has nothing that can be drawn.
+    TooMuchError
+        If it draws more lines than can be worked with.
     """
     if not data.strip():
         raise FormatError("The file is empty (0 bytes). Choose the drawing again.")
@@ -46,20 +49,31 @@ def read_foreign_dxf(data: bytes) -> tuple[Drawing, list[str]]:
         raise FormatError(f"The DXF has {len(data)} bytes, more than the {LARGEST_BYTES} Zeichen reads.")
     try:
         document, _ = recover.read(io.BytesIO(data))
-    except (ezdxf.DXFError, OSError, ValueError, KeyError, IndexError, TypeError, AttributeError) as error:
+        unit = document.units or units.MM
+        drawn = drawn_in(document)
+    except ZeichenError:
+        raise
+    except (
+        ezdxf.DXFError,
+        OSError,
+        ArithmeticError,
+        LookupError,
+        ValueError,
+        TypeError,
+        AttributeError,
+    ) as error:
         raise FormatError("This is not a DXF file that can be read. Save it again as DXF R2010.") from error
-    unit = document.units or units.MM
     factor = _PER_MM * units.conversion_factor(unit, units.MM)
-    missing: Counter[str] = Counter()
-    layers: dict[str, list[FloatArray]] = {}
-    for entity in _flat(document.modelspace(), missing):
-        run = _segments(entity, missing)
-        if run is not None and len(run):
-            layers.setdefault(str(entity.dxf.layer), []).append(run)
-    if not layers:
-        raise FormatError("The DXF holds nothing that can be drawn: no lines, arcs, circles or splines.")
-    every = np.concatenate([run.reshape(-1, 2) for runs in layers.values() for run in runs])
-    low, high = every.min(axis=0), every.max(axis=0)
+    listed = [f"{count} × {words}" for words, count in drawn.lost.items()] + text_line(drawn.texts)
+    every = [run.reshape(-1, 2) for _, run in drawn.lines]
+    every += [run.reshape(-1, 2) for fill in drawn.fills for run in fill.runs]
+    if not every:
+        without = f" Not taken: {'; '.join(listed)}." if listed else ""
+        raise FormatError(
+            f"The DXF holds nothing that can be drawn: no lines, arcs, circles or splines.{without}"
+        )
+    low = np.min([points.min(axis=0) for points in every], axis=0)
+    high = np.max([points.max(axis=0) for points in every], axis=0)
     size = float((high - low).max()) or 1.0
     pad = _MARGIN * size
     frame = (high - low + 2 * pad) * factor
@@ -72,63 +86,52 @@ def read_foreign_dxf(data: bytes) -> tuple[Drawing, list[str]]:
 
     shapes: list[Shape] = []
     names = FreeNames()
-    for name, runs in layers.items():
+    for key, runs in _by_key(drawn.lines).items():
+        runs, doubled = _once(runs, _SAME * size)
+        if doubled:
+            listed.append(f"{doubled} × lines drawn twice on one place: taken once")
         paths = [Path(placed(run), closed) for run, closed in _chained(runs, _SAME * size)]
         closed = tuple(path for path in paths if path.closed)
         lines = tuple(path for path in paths if not path.closed)
-        stem = name[:60] or "layer"
+        stem = key.layer[:60] or "layer"
         if closed:
-            shapes.append(Shape(names.take(stem), closed))
+            shapes.append(Shape(names.take(stem), closed, key.colour))
         if lines:
-            shapes.append(Shape(names.take(f"{stem}-lines"), lines, stroke_width=_PEN_MM * _PER_MM))
-    listed = [f"{count} × {words}" for words, count in missing.items()]
+            shapes.append(
+                Shape(names.take(f"{stem}-lines"), lines, key.colour, stroke_width=_PEN_MM * _PER_MM)
+            )
+    for fill in drawn.fills:
+        paths = [Path(placed(run)) for run in fill.runs]
+        shapes.append(
+            Shape(names.take(f"{fill.key.layer[:60] or 'layer'}-fill"), tuple(paths), fill.key.colour)
+        )
     drawing = Drawing(float(frame[0]), float(frame[1]), tuple(shapes))
     require_file_size(drawing, mm_per_unit=1 / _PER_MM)
-    return drawing, listed
+    texts = []
+    for text in drawn.texts:
+        x, y = placed(np.array([text.x, text.y])).tolist()
+        texts.append(LiveText(text.content, x, y, text.size * factor))
+    return Taken(drawing, listed, tuple(texts))
 
 
-def _flat(space: Any, missing: Counter[str]) -> list[Any]:
-    """Return entities with blocks taken apart."""
-    out: list[Any] = []
-    for entity in space:
-        if entity.dxftype() == "INSERT":
-            try:
-                out.extend(entity.virtual_entities())
-            except (ezdxf.DXFError, ValueError):
-                missing["blocks that could not be taken apart"] += 1
-        else:
-            out.append(entity)
+def _by_key(lines: list[tuple[Key, FloatArray]]) -> dict[Key, list[FloatArray]]:
+    out: dict[Key, list[FloatArray]] = {}
+    for key, run in lines:
+        out.setdefault(key, []).append(run)
     return out
 
 
-def _segments(entity: Any, missing: Counter[str]) -> FloatArray | None:
-    kind = entity.dxftype()
-    if kind in ("TEXT", "MTEXT", "ATTRIB"):
-        missing["text: set it anew with Lettering"] += 1
-        return None
-    try:
-        path = make_path(entity)
-    except (TypeError, ValueError, ezdxf.DXFError):
-        missing[f"{kind.lower()}: not drawn"] += 1
-        return None
-    rows: list[FloatArray] = []
-    at = np.array([path.start.x, path.start.y])
-    for command in path.commands():
-        end = np.array([command.end.x, command.end.y])
-        if command.type == Command.CURVE4_TO:
-            c1 = np.array([command.ctrl1.x, command.ctrl1.y])
-            c2 = np.array([command.ctrl2.x, command.ctrl2.y])
-            rows.append(np.stack([at, c1, c2, end]))
-        elif command.type == Command.CURVE3_TO:
-            middle = np.array([command.ctrl.x, command.ctrl.y])
-            rows.append(np.stack([at, at + (middle - at) * 2 / 3, end + (middle - end) * 2 / 3, end]))
-        elif command.type == Command.LINE_TO and math.dist(at.tolist(), end.tolist()) > 0:
-            rows.append(bezier.line_segments(np.stack([at, end]))[0])
-        at = end
-    run = np.array(rows) if rows else None
-    if run is not None and not np.isfinite(run).all():
-        raise FormatError("The DXF holds a coordinate that is not a number.")
-    return run
+def _once(runs: list[FloatArray], same: float) -> tuple[list[FloatArray], int]:
+    """Return runs without those drawn twice on one place, either way, and how many those were."""
+    seen: set[bytes] = set()
+    out: list[FloatArray] = []
+    for run in runs:
+        cells = np.round(run / max(same, 1e-300)).astype(np.int64)
+        ways = [cells.tobytes(), np.ascontiguousarray(cells[::-1, ::-1]).tobytes()]
+        if not seen.intersection(ways):
+            out.append(run)
+            seen.update(ways)
+    return out, len(runs) - len(out)
 
 
 def _chained(runs: list[FloatArray], same: float) -> list[tuple[FloatArray, bool]]:

@@ -7,12 +7,13 @@ export function BringInDrawing({ motif }: { motif: Motif }) {
   const client = useQueryClient();
   const send = useMutation({
     mutationFn: (file: File) => sendDrawing(motif.id, file),
-    onSuccess: async ({ left_out }) => {
+    onSuccess: async ({ not_taken }) => {
       await client.invalidateQueries({ queryKey: ["collection"] });
       await client.invalidateQueries({ queryKey: ["drawing", motif.id] });
       await client.invalidateQueries({ queryKey: ["verdicts"] });
-      if (left_out.length) tellProblem(new Error(`Brought in without: ${left_out.join("; ")}.`));
-      else tellDone("Brought in whole.");
+      tellDone(
+        not_taken.length ? "Brought in; what was not taken is listed beside it." : "Brought in whole.",
+      );
     },
     onError: tellProblem,
   });
@@ -22,7 +23,7 @@ export function BringInDrawing({ motif }: { motif: Motif }) {
       <input
         type="file"
         aria-label="Drawing file"
-        accept=".svg,.dxf,image/svg+xml"
+        accept=".svg,.svgz,.dxf,image/svg+xml"
         className="sr-only"
         onChange={(event) => {
           const file = event.target.files?.[0];

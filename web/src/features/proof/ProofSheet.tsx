@@ -45,6 +45,7 @@ import { LookBar } from "./LookBar";
 import { MendBar } from "./MendBar";
 import { mendsOf } from "./mends";
 import { dataOf } from "./nodes";
+import { NotTaken } from "./NotTaken";
 import { PointsPanel } from "./PointsPanel";
 import { sampleAt } from "./sample";
 import { withGroups } from "./selecting";
@@ -206,6 +207,7 @@ export function ProofSheet({ view, motif, current }: Props) {
     <StageFrame
       side={
         <>
+          <NotTaken current={current} editor={editor} fill={fill} onSet={() => setTab("letters")} />
           <TabList tab={tab} onTab={setTab} />
           <div role="tabpanel" aria-label={tab}>
             {tab === "mend" && (

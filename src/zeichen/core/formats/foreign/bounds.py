@@ -1,25 +1,20 @@
-"""What an SVG file may ask for before it is read: how deep, how many elements with all copies, and which style rules.
+"""What an SVG file may ask for before it is read: how deep, and how many elements with all copies.
 
-A file of a kilobyte can ask for millions of copies (`use` of `use`), and broken style sheets hold up a reader that
-looks for their ends. All of it is counted here first, each element once.
+A file of a kilobyte can ask for millions of copies (`use` of `use`). They are counted here first, each element once.
 """
 
 from typing import Any
-from xml.etree import ElementTree
-
-import tinycss2
 
 from zeichen.core.errors import FormatError, TooMuchError
+from zeichen.core.formats.foreign.tree import link_of
 
 # Our own rules: the busiest drawings makers bring in have a few thousand elements, a dozen groups deep.
 MOST_ELEMENTS = 50_000
 DEEPEST = 200
-_HREF = ("href", "{http://www.w3.org/1999/xlink}href")
-_SVG = "http://www.w3.org/2000/svg"
 
 
-def bounded(root: Any, raw: bytes) -> bytes:
-    """Return the file as it may be read: as it is, or with only those style rules that are whole.
+def require_bounds(root: Any) -> None:
+    """Look at a file before it is read.
 
     Raises
     ------
@@ -29,15 +24,6 @@ def bounded(root: Any, raw: bytes) -> bytes:
         If it is nested too deeply, or an element is used within itself.
     """
     _require_count(root)
-    sheets = [node for node in root.iter() if _name(node) == "style" and node.text]
-    if not sheets:
-        return raw
-    for node in sheets:
-        node.text = _whole_rules(node.text)
-    ElementTree.register_namespace("", _SVG)
-    ElementTree.register_namespace("xlink", "http://www.w3.org/1999/xlink")
-    written: bytes = ElementTree.tostring(root, encoding="utf-8", xml_declaration=True)
-    return written
 
 
 def _name(node: Any) -> str:
@@ -98,21 +84,7 @@ def _copied(root: Any, by_id: dict[str, Any]) -> int:
 def _parts(node: Any, by_id: dict[str, Any]) -> list[Any]:
     parts = list(node)
     if _name(node) == "use":
-        link = next((node.get(key) for key in _HREF if node.get(key)), "")
-        used = by_id.get(link[1:]) if link.startswith("#") else None
+        used = by_id.get(link_of(node))
         if used is not None:
             parts.append(used)
     return parts
-
-
-def _whole_rules(text: str) -> str:
-    """Return only those rules of a style sheet that are a selector and its declarations, as CSS Syntax 3 reads them."""
-    try:
-        rules = tinycss2.parse_stylesheet(text, skip_comments=True, skip_whitespace=True)
-        return "\n".join(
-            f"{tinycss2.serialize(rule.prelude).strip()} {{{tinycss2.serialize(rule.content)}}}"
-            for rule in rules
-            if rule.type == "qualified-rule" and not any(token.type == "{} block" for token in rule.content)
-        )
-    except RecursionError:
-        return ""
