@@ -5,6 +5,7 @@ import sys
 from bench.canvas import measure_canvas
 from bench.editing import measure_editing
 from bench.forecasts import measure_forecasts
+from bench.foreign import measure_foreign
 from bench.geometry import measure_geometry
 from bench.growth import measure_growth
 from bench.memory import measure_memory
@@ -24,6 +25,7 @@ def main() -> int:
         measure_methods,
         measure_growth,
         measure_reading,
+        measure_foreign,
         measure_tracing,
         measure_proofing,
         measure_geometry,

@@ -26,7 +26,7 @@ from zeichen.core.values import FloatArray
 
 # Drawings with more lines than this take minutes to judge (our own rule, as for SVG).
 MOST_RUNS = 200_000
-_TOO_MANY = f"The DXF draws more than {MOST_RUNS:,} lines, with all copies of its blocks. Leave some out, and save it again."
+_TOO_MANY = f"The DXF draws more than {MOST_RUNS:,} lines, with all copies of its blocks. Leave some out."
 _ENDLESS = "The DXF uses a block within itself, which has no end. Save it again in a drawing program."
 _CONFIG = Configuration(
     background_policy=BackgroundPolicy.WHITE,

@@ -49,8 +49,27 @@ class Outline:
     paths: list[Path] = field(default_factory=list)
     open: list[bool] = field(default_factory=list)
     dots: list[tuple[float, float]] = field(default_factory=list)
-    vertices: list[Vertex] = field(default_factory=list)
     broken: bool = False
+    # Every run as it was drawn, which rows end at a place the data names, and whether it was closed.
+    _runs: list[tuple[FloatArray, list[bool], bool]] = field(default_factory=list)
+
+    def add(self, rows: FloatArray, ends: list[bool], closed: bool) -> None:
+        """Add a run; one of no length is a dot."""
+        self._runs.append((rows, ends, closed))
+        long = (np.abs(np.diff(rows, axis=1)) > 0).any(axis=(1, 2))
+        if not long.any():
+            x, y = rows[0, 0].tolist()
+            self.dots.append((x, y))
+            return
+        kept = rows if long.all() else rows[long]
+        size = float(np.ptp(kept.reshape(-1, 2), axis=0).max())
+        gap = math.dist(kept[0, 0], kept[-1, 3])
+        self.paths.append(Path(kept, closed or gap <= _CLOSED * max(size, 1e-9)))
+        self.open.append(not closed)
+
+    def vertices(self) -> list[Vertex]:
+        """Return the places that markers can stand on, in order."""
+        return [vertex for run in self._runs for vertex in _vertices(*run)]
 
 
 def outline_of(node: Element, *, font_px: float, view: tuple[float, float]) -> Outline:
@@ -169,7 +188,6 @@ class _RunPen:
         self._ends: list[bool] = []
         self._start: tuple[float, float] | None = None
         self._at = (0.0, 0.0)
-        self._drawn = False
         self.within = False
 
     def moveTo(self, point: tuple[float, float]) -> None:  # noqa: N802 (a pen's names are fontTools')
@@ -205,7 +223,6 @@ class _RunPen:
         return self._out
 
     def _add(self, c1: tuple[float, float], c2: tuple[float, float], end: tuple[float, float]) -> None:
-        self._drawn = True
         self._rows.append([self._at, c1, c2, end])
         self._ends.append(not self.within)
         self._at = end
@@ -216,22 +233,18 @@ class _RunPen:
         rows = np.array(self._rows, dtype=np.float64).reshape(-1, 4, 2)
         if not np.isfinite(rows).all():
             raise FormatError("The SVG holds a coordinate that is not a number.")
-        long = (np.abs(np.diff(rows, axis=1)) > 0).any(axis=(1, 2))
-        if long.any():
-            kept = rows[long]
-            size = float(np.ptp(kept.reshape(-1, 2), axis=0).max())
-            gap = math.dist(kept[0, 0], kept[-1, 3])
-            self._out.paths.append(Path(kept, closed or gap <= _CLOSED * max(size, 1e-9)))
-            self._out.open.append(not closed)
-            self._out.vertices.extend(_vertices(rows, self._ends, closed))
-        elif self._drawn or closed:
-            self._out.dots.append(self._start)
-            self._out.vertices.append(Vertex(*self._start, None, None))
-        self._rows, self._ends, self._drawn, self._start = [], [], False, None
+        if not len(rows) and closed:
+            rows, self._ends = np.tile(np.array(self._start), (1, 4, 1)), [True]
+        if len(rows):
+            self._out.add(rows, self._ends, closed)
+        self._rows, self._ends, self._start = [], [], None
 
 
 def _vertices(rows: FloatArray, ends: list[bool], closed: bool) -> list[Vertex]:
     """Return the places of one run, its start first."""
+    if not np.abs(np.diff(rows, axis=1)).any():
+        x, y = rows[0, 0].tolist()
+        return [Vertex(x, y, None, None)]
     start, end = bezier.end_directions(rows)
     coming: list[Any] = [None, *map(tuple, end.tolist())]
     going: list[Any] = [*map(tuple, start.tolist()), None]

@@ -50,6 +50,7 @@ MOST_PIECES = 50_000
 # A circle under a map is still one if the map stretches all ways alike to this share.
 _ALIKE = 1e-6
 _DEEPEST_LINKS = 32
+_ENDS = ("marker-start", "marker-mid", "marker-end")
 # A step of a gradient that fades out is not there if it is no more than this (two steps of 8-bit colour on white).
 _FAINT = 0.02
 _UNDRAWN = frozenset(
@@ -90,6 +91,8 @@ class _Place:
     links: int = 0
 
     def within(self, inner: Matrix) -> "_Place":
+        if inner is IDENTITY:
+            return self
         return replace(self, matrix=after(self.matrix, inner))
 
 
@@ -442,19 +445,14 @@ class _Reader:
     # Markers
 
     def _markers(self, outline: Outline, style: Style, place: _Place) -> list[Piece]:
-        vertices = outline.vertices
-        if not vertices:
+        if not any(style.marker(key) for key in _ENDS):
             return []
+        vertices = outline.vertices()
         width = style.stroke(place.view).width
         last = len(vertices) - 1
         out: list[Piece] = []
         for number, vertex in enumerate(vertices):
-            ends = [
-                ("marker-start", number == 0),
-                ("marker-mid", 0 < number < last),
-                ("marker-end", number == last),
-            ]
-            for key, here in ends:
+            for key, here in zip(_ENDS, (number == 0, 0 < number < last, number == last), strict=True):
                 node = self._family.by_id.get(style.marker(key)) if here else None
                 if node is not None and name_of(node) == "marker":
                     drawn = self._marker(node, key, vertex, width, place)

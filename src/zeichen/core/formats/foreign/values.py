@@ -102,11 +102,12 @@ def after(outer: Matrix, inner: Matrix) -> Matrix:
 
 def inverse(matrix: Matrix) -> Matrix | None:
     """Return the map that undoes another, or None if nothing can."""
-    determinant = float(np.linalg.det(matrix[:, :2]))
+    (a, c, e), (b, d, f) = matrix.tolist()
+    determinant = a * d - b * c
     if not math.isfinite(determinant) or abs(determinant) < 1e-30:
         return None
-    back = np.linalg.inv(matrix[:, :2])
-    return np.column_stack([back, -back @ matrix[:, 2]])
+    a, b, c, d = d / determinant, -b / determinant, -c / determinant, a / determinant
+    return np.array([[a, c, -a * e - c * f], [b, d, -b * e - d * f]])
 
 
 def translation(x: float, y: float) -> Matrix:
