@@ -15,7 +15,7 @@ _COUNT = 60
 _IOU, _DELTA_E = 0.995, 2.0
 _PROMISED = 0.98
 # Named and not drawn: their pictures cannot be the same.
-_ASIDE = ("mask", "filter", "live text", "pictures")
+_ASIDE = ("mask", "filter", "live text", "picture")
 
 
 def measure_foreign() -> bool:

@@ -324,3 +324,22 @@ def test_a_bad_drawing_says_why_and_nothing_comes_of_it(page: Page, file: str, d
     )
     expect(page.get_by_role("alert")).to_contain_text(words)
     expect(page.get_by_text("has no drawing yet")).to_be_visible()
+
+
+def test_what_was_not_taken_is_listed_and_its_text_is_one_click_from_being_set(page: Page):
+    text = '<text x="20" y="80" font-size="12">Tea at four</text>'
+    mask = '<mask id="m"><rect width="9" height="9"/></mask>'
+    mug = '<rect x="20" y="10" width="60" height="40" mask="url(#m)"/>'
+    links = 'xmlns="http://www.w3.org/2000/svg"'
+    file = f'<svg {links} width="120" height="90">{mask}{mug}{text}</svg>'
+    from_elsewhere(page, "From elsewhere", file.encode(), "mug.svg")
+    listed = page.get_by_role("list", name="Not taken", exact=True).get_by_role("listitem")
+    expect(listed).to_have_count(2, timeout=LONG)
+    expect(listed.first).to_contain_text("mask: not applied")
+    # It is a note of the drawing, not of the moment.
+    page.reload()
+    page.get_by_role("button", name="set in Lettering").click(timeout=LONG)
+    expect(page.get_by_label("Text", exact=True)).to_have_value("Tea at four", timeout=LONG)
+    expect(page.get_by_role("list", name="Text of the file").get_by_role("listitem")).to_contain_text("set")
+    page.get_by_role("button", name="seen", exact=True).click()
+    expect(listed).to_have_count(0)

@@ -119,7 +119,7 @@ def test_hatches_wide_lines_and_what_lies_twice_on_one_place():
         space.add_line((80, 9), (80, 0))
 
     draw, missing, _ = read_foreign_dxf(dxf(build))
-    assert missing == ["2 × lines drawn twice on one place: taken once"]
+    assert missing == ["2 × line drawn twice on one place: taken once"]
     filled = drawing_area(draw, tolerance=1e-3).area / MM2
     pen = 9 * 0.3 + math.pi * 0.15**2
     assert filled == pytest.approx(100 - 16 + 2 * 20 + math.pi * 25 + pen, rel=1e-3)
@@ -134,7 +134,7 @@ def test_text_points_and_pictures_are_named():
 
     _, missing, texts = read_foreign_dxf(dxf(build))
     assert [text.content for text in texts] == ["North", "two lines"] and texts[0].size == pytest.approx(40)
-    assert any("points" in line for line in missing) and any("“North”" in line for line in missing)
+    assert any("point" in line for line in missing) and any("“North”" in line for line in missing)
 
 
 def test_blocks_without_end_and_too_many_copies_are_told():

@@ -124,13 +124,13 @@ class _Reader(Frontend):  # type: ignore[misc]
         self._note(entity, str(entity.plain_text()), float(entity.dxf.char_height))
 
     def draw_point_entity(self, entity: Any, properties: Any) -> None:
-        self.drawn.lost["points: not drawn"] += 1
+        self.drawn.lost["point: not drawn"] += 1
 
     def draw_image_entity(self, entity: Any, properties: Any) -> None:
-        self.drawn.lost["pictures: trace them instead"] += 1
+        self.drawn.lost["picture: trace it instead"] += 1
 
     def draw_ole2frame_entity(self, entity: Any, properties: Any) -> None:
-        self.drawn.lost["objects of other programs: not drawn"] += 1
+        self.drawn.lost["object of another program: not drawn"] += 1
 
     def skip_entity(self, entity: Any, msg: str) -> None:
         if msg != "invisible":
@@ -158,7 +158,7 @@ class _Collector(Backend):  # type: ignore[misc]
         """There is nothing to begin anew."""
 
     def draw_point(self, pos: Any, properties: Any) -> None:
-        self._drawn.lost["points: not drawn"] += 1
+        self._drawn.lost["point: not drawn"] += 1
 
     def draw_line(self, start: Any, end: Any, properties: Any) -> None:
         self._line(_straight([start, end]), properties)
@@ -180,7 +180,7 @@ class _Collector(Backend):  # type: ignore[misc]
             self._fill([_straight([*places, places[0]])], properties)
 
     def draw_image(self, image_data: Any, properties: Any) -> None:
-        self._drawn.lost["pictures: trace them instead"] += 1
+        self._drawn.lost["picture: trace it instead"] += 1
 
     def _line(self, run: FloatArray, properties: Any) -> None:
         self._counted(run)

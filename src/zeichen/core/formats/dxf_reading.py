@@ -89,7 +89,7 @@ def read_foreign_dxf(data: bytes) -> Taken:
     for key, runs in _by_key(drawn.lines).items():
         runs, doubled = _once(runs, _SAME * size)
         if doubled:
-            listed.append(f"{doubled} × lines drawn twice on one place: taken once")
+            listed.append(f"{doubled} × line drawn twice on one place: taken once")
         paths = [Path(placed(run), closed) for run, closed in _chained(runs, _SAME * size)]
         closed = tuple(path for path in paths if path.closed)
         lines = tuple(path for path in paths if not path.closed)

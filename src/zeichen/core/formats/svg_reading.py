@@ -21,7 +21,7 @@ from zeichen.core.geometry.drawing import Drawing, Shape
 from zeichen.core.geometry.extent import MM_PER_CSS_PX, require_file_size
 
 _WHITE: Rgba = (1.0, 1.0, 1.0, 1.0)
-_SEE_THROUGH = "half-transparent colours: drawn as they look on white"
+_SEE_THROUGH = "half-transparent colour: drawn as it looks on white"
 _NOT_UNDERSTOOD = "The SVG could not be understood. Open and save it again in a drawing program."
 
 

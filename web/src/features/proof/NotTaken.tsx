@@ -1,6 +1,6 @@
 /** What was not taken of the file a drawing came from; its text is one click from being set anew. */
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { api, ask, type CurrentDrawing, type LetterOperation } from "@/api/client";
+import { api, ask, type CurrentDrawing, type KeptDrawing, type LetterOperation } from "@/api/client";
 import { TextButton } from "@/ui/TextButton";
 import { Section } from "@/ui/Section";
 import { tellProblem } from "@/ui/notices";
@@ -36,7 +36,7 @@ interface Props {
   editor: Editor;
   fill: string;
   /** The letters are there: they can be changed under Letters. */
-  onSet: () => void;
+  onSet: (made: KeptDrawing) => void;
 }
 
 export function NotTaken({ current, editor, fill, onSet }: Props) {
@@ -63,7 +63,8 @@ export function NotTaken({ current, editor, fill, onSet }: Props) {
     >
       <ul aria-label="Not taken" className="flex flex-col gap-1">
         {file.not_taken.map((line) => (
-          <li key={line}>{line}</li>
+          // What the text says stands below, line by line.
+          <li key={line}>{file.texts.length > 0 ? line.replace(/ \(“.*”.*\)$/, "") : line}</li>
         ))}
       </ul>
       {file.texts.length > 0 && (

@@ -5,6 +5,7 @@ import {
   type CurrentDrawing,
   type Finding,
   type How,
+  type KeptDrawing,
   type Motif,
 } from "@/api/client";
 import { useSketches } from "@/api/queries";
@@ -76,6 +77,12 @@ export function ProofSheet({ view, motif, current }: Props) {
     () => new Set(drawing.shapes.map((shape) => shape.id).filter((id) => picked.has(id))),
     [drawing, picked],
   );
+  /** Letters that were just set are chosen under Letters. */
+  const takeLetters = (made: KeptDrawing) => {
+    const set = made.drawing?.shapes.filter((shape) => shape.letters).at(-1);
+    if (set) setPicked(new Set([set.id]));
+    setTab("letters");
+  };
   const choose = (ids: Iterable<string>) => setPicked(withGroups(drawing.shapes, ids));
   const findings = useFindings(drawing, placing);
   const actions = useProofActions(current);
@@ -207,7 +214,7 @@ export function ProofSheet({ view, motif, current }: Props) {
     <StageFrame
       side={
         <>
-          <NotTaken current={current} editor={editor} fill={fill} onSet={() => setTab("letters")} />
+          <NotTaken current={current} editor={editor} fill={fill} onSet={takeLetters} />
           <TabList tab={tab} onTab={setTab} />
           <div role="tabpanel" aria-label={tab}>
             {tab === "mend" && (

@@ -1,12 +1,12 @@
 /** Operations by hand: sent one after the other, kept as revisions, shown. */
 import { useQueryClient } from "@tanstack/react-query";
-import { api, ask, type CurrentDrawing, type Operation } from "@/api/client";
+import { api, ask, type CurrentDrawing, type KeptDrawing, type Operation } from "@/api/client";
 import { useDrawingChange } from "@/api/queries";
 import { tellProblem } from "@/ui/notices";
 
 export interface Editor {
   busy: boolean;
-  edit: (operation: Operation, then?: () => void, failed?: () => void) => void;
+  edit: (operation: Operation, then?: (made: KeptDrawing) => void, failed?: () => void) => void;
 }
 
 export function useEdit(current: CurrentDrawing): Editor {

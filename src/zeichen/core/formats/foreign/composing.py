@@ -28,7 +28,7 @@ _NOTHING = 1e-5
 OPAQUE = 1.0 - 0.5 / 255.0
 # So many pieces are laid over each other at most for the sake of what shows through (our own rule).
 MOST_MIXED = 3000
-_MIXED_ENOUGH = "half-transparent colours over too many shapes: mixed with white there"
+_MIXED_ENOUGH = "half-transparent colour over too many shapes: mixed with white there"
 
 
 class Composer:

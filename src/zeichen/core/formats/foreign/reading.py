@@ -60,14 +60,14 @@ _UNDRAWN = frozenset(
     )
 )  # fmt: skip
 _TEXT = "text"
-_PICTURE = "pictures: trace them instead"
-_MASK = "masks: not applied"
-_FILTER = "filters: not applied"
-_BLEND = "blend modes: painted as ordinary colour"
-_GRADIENT = "gradients: drawn in their mean colour"
-_STEPS = "gradients: drawn in steps of one colour each"
-_PATTERN = "patterns: drawn in their mean colour"
-_BROKEN = "paths whose data is not as SVG writes it: read up to there, or not at all"
+_PICTURE = "picture: trace it instead"
+_MASK = "mask: not applied"
+_FILTER = "filter: not applied"
+_BLEND = "blend mode: painted as ordinary colour"
+_GRADIENT = "gradient: drawn in its mean colour"
+_STEPS = "gradient: drawn in steps of one colour each"
+_PATTERN = "pattern: drawn in its mean colour"
+_BROKEN = "path whose data is not as SVG writes it: read up to there, or not at all"
 _CLIP_TEXT = "text in a clip path: not used for clipping"
 
 
