@@ -148,3 +148,14 @@ def test_nothing_comes_of_nothing():
     assert united([]) == ()
     assert united([Region(())]) == ()
     assert intersected([region(circle(0, 0, 5)), region(circle(90, 0, 5))]) == ()
+
+
+@pytest.mark.parametrize("size", [16.0, 64.0, 1024.0])
+@pytest.mark.parametrize("start", [0.0, 2.0, -7.0, 6.5])
+def test_corners_a_power_of_two_apart_are_two_corners(size, start):
+    """Whole numbers of a grid that is itself a power of two: once they were taken for one place."""
+    box = rectangle(start, 2 * start, size, 3)
+    (whole,) = united([region(box)])
+    assert whole.area == pytest.approx(3 * size) and len(whole.segments) == 4
+    left = subtracted(region(box), region(rectangle(start + size / 4, 2 * start, size / 2, 3)))
+    assert sum(path.area for path in left) == pytest.approx(1.5 * size)

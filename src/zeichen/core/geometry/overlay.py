@@ -22,7 +22,8 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 # Polylines lie within this share of the whole size of their curves.
 _FLATNESS = 4e-5
 # Places are rounded to about this share of the whole size, so that meetings are found without doubt.
-_GRID = 2.0**-32
+# No more than 2**31 steps to either side: two places have one key only if they are one (see _keys in ring_curves).
+_GRID = 2.0**-30
 _MOST_STEPS = 256
 
 

@@ -198,6 +198,8 @@ def _check_crossing_paths(bench: Bench, facts: ShapeFacts, tolerance_px: float) 
     rings = [each.ring for each in facts.paths if len(each.ring) >= 4]
     # Outlines may touch, and lie within each other; where areas only partly cover each other they cross.
     whole = [polygon for points in rings if (polygon := Polygon(points)).is_valid]
+    if len(whole) < 2:
+        return
     first, second = STRtree(whole).query(whole, predicate="overlaps")
     for a, b in zip(first.tolist(), second.tolist(), strict=True):
         if a < b:
@@ -229,13 +231,15 @@ def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: floa
     if len(boxes) > 1:
         pairs = cKDTree(boxes).query_pairs(slack, p=math.inf, output_type="ndarray")
         for a, b in pairs[np.lexsort(pairs.T[::-1])].tolist():
-            if b in known:
+            if a in known or b in known or not _same_kind(rings[a][2].shape, rings[b][2].shape):
                 continue
             off = LineString(rings[a][1]).hausdorff_distance(LineString(rings[b][1]))
             if off <= slack and not _are_neighbours(rings[a], rings[b], slack):
-                x, y = rings[b][1][0]
-                known.add(b)
-                doubled.add(rings[b][0])
+                # What shows stays: of two colours the one below goes.
+                gone = b if rings[a][2].shape.fill == rings[b][2].shape.fill else a
+                x, y = rings[gone][1][0]
+                known.add(gone)
+                doubled.add(rings[gone][0])
                 bench.add(
                     Kind.DUPLICATE_OUTLINE,
                     float(x),
@@ -243,9 +247,16 @@ def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: floa
                     measured=bench.scale.to_mm(off),
                     limit=bench.scale.to_mm(slack),
                     unit="mm",
-                    shape=rings[b][0],
+                    shape=rings[gone][0],
                 )
     return doubled
+
+
+def _same_kind(one: Shape, other: Shape) -> bool:
+    """Return whether both are areas, or lines as wide as each other: an area and its outline are two things."""
+    if one.stroke_width is None or other.stroke_width is None:
+        return one.stroke_width is other.stroke_width
+    return math.isclose(one.stroke_width, other.stroke_width, rel_tol=0.05)
 
 
 def _are_neighbours(
