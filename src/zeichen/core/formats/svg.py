@@ -4,6 +4,8 @@ import math
 from dataclasses import dataclass
 from html import escape
 
+import numpy as np
+
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 
@@ -36,17 +38,22 @@ def path_data(path: Path, *, decimals: int = 4) -> str:
     """Return the d attribute of one path; straight segments become lines, a straight return is left to Z."""
     if not len(path.segments):
         return ""
-    straight = bezier.is_straight(path.segments, tolerance=10.0**-decimals).tolist()
-    rows = path.segments.tolist()
-    start = rows[0][0]
+    # Straight or not is told of the numbers as they are written: what is read back is then written the same.
+    written = np.round(path.segments, decimals)
+    straight = bezier.is_straight(written, tolerance=10.0**-decimals).tolist()
+    rows = written.tolist()
+    start = at = rows[0][0]
     parts = [f"M{number(start[0], decimals)} {number(start[1], decimals)}"]
     for k, (_, c1, c2, end) in enumerate(rows):
         returns = path.closed and k == len(rows) - 1 and math.dist(end, start) < 10.0**-decimals
         if straight[k]:
-            if not returns:
+            # A line of no length is none.
+            if not returns and end != at:
                 parts.append(f"L{number(end[0], decimals)} {number(end[1], decimals)}")
+                at = end
         else:
             parts.append("C" + " ".join(number(v, decimals) for point in (c1, c2, end) for v in point))
+            at = end
     if path.closed:
         parts.append("Z")
     return "".join(parts)

@@ -327,19 +327,25 @@ def _covered(path: Path) -> float:
 def _check_pieces(bench: Bench, area: MultiPolygon, owners: "_Owners", *, islands: bool) -> None:
     if islands:
         pieces = [Polygon(hole) for polygon in area.geoms for hole in polygon.interiors]
-        main = MultiPolygon()
     else:
         ordered = sorted(area.geoms, key=lambda polygon: -polygon.area)
-        main, pieces = MultiPolygon(ordered[:1]), ordered[1:]
+        pieces = ordered[1:]
+        tree = STRtree(ordered)
     for piece in pieces:
         middle = piece.representative_point()
-        # An island of a stencil is as far from the sheet as the opening around it is wide.
-        rest = _sheet_around(piece, area) if islands else main
+        # An island of a stencil is as far from the sheet as the opening around it is wide, any other piece as far
+        # as from the nearest one.
+        if islands:
+            away = float(piece.distance(_sheet_around(piece, area)))
+        else:
+            away = float(
+                tree.query_nearest(piece, return_distance=True, exclusive=True)[1].min(initial=math.inf)
+            )
         bench.add(
             Kind.LOOSE_PIECE,
             middle.x,
             middle.y,
-            measured=bench.scale.to_mm(piece.distance(rest)),
+            measured=bench.scale.to_mm(away),
             limit=0.0,
             unit="mm",
             shape=owners.at(middle.x, middle.y),

@@ -14,18 +14,19 @@ from zeichen.core.errors import ConflictError, InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.overlay import Region, subtracted, united, untangled
-from zeichen.core.geometry.polygons import is_light, is_simple, ring_points
+from zeichen.core.geometry.polygons import drawing_area, is_light, is_simple, path_from_ring
 from zeichen.core.proofing.bridges import bridge_bars
 from zeichen.core.proofing.kinds import Finding, How, Kind
 from zeichen.core.proofing.places import sliver_between, swollen, tip_cut
 from zeichen.core.proofing.work import Work
 from zeichen.core.proofing.yardstick import Yardstick, finished_scale
-from zeichen.core.values import FloatArray
 
 # How much more than the limit a mended place is given, so that it passes whoever measures it.
 SLACK = 1.02
 # Simplifying may move an outline by this share of the thinnest part.
 _SIMPLIFY_SHARE = 0.1
+# Two measurements of one outline differ by no more than this.
+_SAME_SIZE_MM2 = 1e-3
 
 
 def mend(drawing: Drawing, yardstick: Yardstick, findings: Sequence[Finding], how: How) -> Drawing:
@@ -98,7 +99,7 @@ def _drop(work: Work, finding: Finding) -> None:
     if finding.kind in (Kind.SPECK, Kind.PIN_HOLE):
         _drop_path(work, shape, finding)
     elif finding.kind is Kind.LOOSE_PIECE:
-        _drop_piece(work, shape, finding)
+        _drop_piece(work, finding)
     else:
         work.shapes.pop(shape.id)
 
@@ -118,9 +119,18 @@ def _drop_within(work: Work, finding: Finding) -> None:
 
 
 def _drop_path(work: Work, shape: Shape, finding: Finding) -> None:
+    """Drop the outline that was judged; one of another size is another one, whatever is nearest now."""
     place = np.array([finding.x_px, finding.y_px])
-    away = [np.hypot(*(path.segments[:, 0].mean(axis=0) - place)) for path in shape.paths]
-    gone = int(np.argmin(away))
+    away = [
+        np.hypot(*(path.segments[:, 0].mean(axis=0) - place)) if len(path.segments) else np.inf
+        for path in shape.paths
+    ]
+    # Of outlines about one middle the size tells.
+    near = [k for k, distance in enumerate(away) if distance <= min(away) + work.tolerance_px]
+    off = {k: abs(work.scale.to_mm2(abs(shape.paths[k].area)) - finding.measured) for k in near}
+    gone = min(near, key=off.__getitem__)
+    if off[gone] > 0.1 * finding.measured + _SAME_SIZE_MM2:
+        return
     largest = max(shape.paths, key=lambda path: abs(path.area))
     if shape.paths[gone] is largest:
         work.shapes.pop(shape.id)
@@ -128,25 +138,40 @@ def _drop_path(work: Work, shape: Shape, finding: Finding) -> None:
         work.put(shape, tuple(path for k, path in enumerate(shape.paths) if k != gone))
 
 
-def _drop_piece(work: Work, shape: Shape, finding: Finding) -> None:
-    """Drop the outline around a place with the holes in it; of a stencil, the island's own outline."""
-    place = np.array([finding.x_px, finding.y_px])
-    around = [k for k, path in enumerate(shape.paths) if _holds(path, place)]
-    if not around:
+def _drop_piece(work: Work, finding: Finding) -> None:
+    """Drop the piece at a place: every outline that lies whole within it, whichever shapes they belong to.
+
+    Of a stencil the piece is an island of the sheet: the outlines in it go, and it becomes opening.
+    """
+    area = drawing_area(work.drawing(), tolerance=work.tolerance_px)
+    place = Point(finding.x_px, finding.y_px)
+    if work.yardstick.limits.cut_away:
+        around = [Polygon(hole) for opening in area.geoms for hole in opening.interiors]
+    else:
+        around = [Polygon(piece.exterior) for piece in area.geoms]
+    near = [piece for piece in around if piece.distance(place) < work.tolerance_px]
+    if not near:
         return
-    inner = min(around, key=lambda k: abs(shape.paths[k].area))
-    outline = shape.paths[inner]
-    gone = {inner} | {
-        k
-        for k, path in enumerate(shape.paths)
-        if abs(path.area) < abs(outline.area) and _holds(outline, path.segments[0, 0])
-    }
-    work.put(shape, tuple(path for k, path in enumerate(shape.paths) if k not in gone))
+    bare = min(near, key=lambda each: each.area)
+    piece = bare.buffer(4.0 * work.tolerance_px)
+    shapely.prepare(piece)
+    dropped = False
+    for shape in list(work.shapes.values()):
+        left = tuple(path for path in shape.paths if not _within(path, piece))
+        if len(left) < len(shape.paths):
+            work.put(shape, left)
+            dropped = True
+    if not dropped and work.yardstick.limits.cut_away and finding.shape in work.shapes:
+        # An island that several shapes leave between them has no outline of its own: one of them takes it.
+        ring = path_from_ring(shapely.get_coordinates(piece.exterior))
+        work.add_area(work.shapes[finding.shape], Region((ring,)))
 
 
-def _holds(path: Path, place: FloatArray) -> bool:
-    points = ring_points(path, tolerance=0.05)
-    return len(points) >= 4 and bool(shapely.make_valid(Polygon(points)).contains(Point(place)))
+def _within(path: Path, piece: Polygon) -> bool:
+    if not len(path.segments):
+        return False
+    points = bezier.evaluate(path.segments, np.linspace(0.0, 1.0, 5)).reshape(-1, 2)
+    return bool(shapely.contains_xy(piece, points[:, 0], points[:, 1]).all())
 
 
 def _subtract(work: Work, finding: Finding) -> None:

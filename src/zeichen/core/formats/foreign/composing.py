@@ -10,12 +10,14 @@ from dataclasses import replace
 import numpy as np
 import shapely
 
+from zeichen.core.errors import TooMuchError
 from zeichen.core.formats.foreign.pieces import Box, Piece, box_of, over
 from zeichen.core.formats.foreign.style import Rgba
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path, Shape
 from zeichen.core.geometry.overlay import Overlay, Region
 from zeichen.core.geometry.polygons import shape_area
+from zeichen.core.geometry.tangle import require_untangled
 from zeichen.core.values import FloatArray
 
 # How far borders of drawn lines may be off, as a share of the page.
@@ -28,6 +30,9 @@ _NOTHING = 1e-5
 OPAQUE = 1.0 - 0.5 / 255.0
 # So many pieces are laid over each other at most for the sake of what shows through (our own rule).
 MOST_MIXED = 3000
+# Fewer segments cannot cross so often that it matters.
+_BUSY = 300
+_TOO_BUSY = "shape that crosses itself too often to be cut where it is hidden: left whole"
 _MIXED_ENOUGH = "half-transparent colour over too many shapes: mixed with white there"
 
 
@@ -134,6 +139,9 @@ class Composer:
 
     def _shared(self, piece: Piece, region: Region) -> tuple[Piece | None, bool]:
         """Return what of a piece lies in a region, and whether all of it does."""
+        if self._is_tangled(piece):
+            self._lost[_TOO_BUSY] += 1
+            return piece, True
         overlay = Overlay([piece.region(self.tolerance), region])
         own = overlay.inside[:, 0]
         both = own & overlay.inside[:, 1]
@@ -144,6 +152,18 @@ class Composer:
             return None, False
         paths = overlay.outline(both)
         return (piece.cut(paths) if paths else None), False
+
+    def _is_tangled(self, piece: Piece) -> bool:
+        """Return whether a piece crosses itself so often that cutting it would take minutes."""
+        if sum(len(path.segments) for path in piece.paths) < _BUSY:
+            return False
+        try:
+            require_untangled(
+                [bezier.flatten(path.segments, tolerance=_LOOK * self.tolerance) for path in piece.paths]
+            )
+        except TooMuchError:
+            return True
+        return False
 
     def _polygon(self, piece: Piece) -> shapely.MultiPolygon:
         found = self._polygons.get(id(piece.paths))

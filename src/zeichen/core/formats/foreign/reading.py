@@ -68,6 +68,7 @@ _GRADIENT = "gradient: drawn in its mean colour"
 _STEPS = "gradient: drawn in steps of one colour each"
 _PATTERN = "pattern: drawn in its mean colour"
 _BROKEN = "path whose data is not as SVG writes it: read up to there, or not at all"
+_OFF_PAGE = "shape outside the page: not shown there, not taken"
 _CLIP_TEXT = "text in a clip path: not used for clipping"
 
 
@@ -138,10 +139,22 @@ class _Reader:
             return Page(max(high_x, 0.0), max(high_y, 0.0), pieces, self._texts, self._lost)
         self._composer.tolerance = LINE_SHARE * max(width, height)
         view = (box[2], box[3]) if box is not None else (width, height)
-        pieces = self._effects(
-            root, style, replace(place, view=view), self._children(root, style, replace(place, view=view))
-        )
+        place = replace(place, view=view)
+        pieces = self._effects(root, style, place, self._children(root, style, place))
+        if style.clipped_overflow:
+            pieces = self._on_page(pieces, width, height)
         return Page(width, height, pieces, self._texts, self._lost)
+
+    def _on_page(self, pieces: list[Piece], width: float, height: float) -> list[Piece]:
+        """Return the pieces that show on the page; one that reaches over its edge stays whole, for the maker to see."""
+        out: list[Piece] = []
+        for piece in pieces:
+            low_x, low_y, high_x, high_y = piece.box
+            if piece.marks.hidden or (low_x < width and low_y < height and high_x > 0 and high_y > 0):
+                out.append(piece)
+            else:
+                self._lost[_OFF_PAGE] += 1
+        return out
 
     # Elements
 
