@@ -20,6 +20,7 @@ from zeichen.cli.files import (
     name_of,
     read_file,
     read_shown,
+    require_svg_name,
     stem_of,
     write_file,
     write_report,
@@ -156,6 +157,7 @@ def trace(
         return
     if len(images) != 1 or out is None:
         raise InvalidInputError("Give one picture and --out FILE, or any number and --out-dir FOLDER.")
+    require_svg_name(out)
     made = trace_file(TraceOrder(str(images[0]), read_file(images[0]), settings, under, width_mm))
     write_svg_file(out, made.svg)
     write_report(report, made.figures)

@@ -17,7 +17,9 @@ def add_colouring_commands(app: typer.Typer) -> None:
 def recolour(
     drawing: DrawingFile,
     out: OutFile,
-    pairs: Annotated[str, typer.Option("--map", help="'#old=#new,...'")] = "",
+    pairs: Annotated[
+        str, typer.Option("--map", help="'old=new,...', each #rrggbb, #rgb or a name such as teal.")
+    ] = "",
     harmony: Annotated[
         str,
         typer.Option(help="complementary, analogous, triadic, split, tetradic or monochrome."),

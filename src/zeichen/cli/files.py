@@ -72,10 +72,15 @@ def write_file(path: Path, data: bytes) -> None:
     write_atomically(path, data)
 
 
-def write_svg_file(path: Path, svg: str) -> None:
-    """Write an SVG; InvalidInputError if the name says that it is something else."""
+def require_svg_name(path: Path) -> None:
+    """Raise InvalidInputError, before any work, if a name for an SVG says that it is something else."""
     if path.suffix.lower() in _OTHER_ENDINGS:
         raise InvalidInputError(f"{path} would hold an SVG: name it {path.with_suffix('.svg').name}.")
+
+
+def write_svg_file(path: Path, svg: str) -> None:
+    """Write an SVG; InvalidInputError if the name says that it is something else."""
+    require_svg_name(path)
     write_file(path, svg.encode())
 
 

@@ -13,6 +13,7 @@ from zeichen.cli.files import (
     comma_list,
     name_of,
     read_whole_drawing,
+    require_svg_name,
     write_report,
     write_svg_file,
 )
@@ -90,6 +91,7 @@ def mend(
     from zeichen.core.formats.svg import write_svg
     from zeichen.core.proofing import Yardstick, mend_all
 
+    require_svg_name(out)
     kinds = _kinds(only)
     yardstick = Yardstick.usual(process, width_mm=width_mm)
     whole, not_taken = read_whole_drawing(drawing)

@@ -162,3 +162,10 @@ def test_merging_leaves_as_many_as_asked():
     assert list(fills(merged(sign(), most=1))) == ["#a14c2d"]
     with pytest.raises(InvalidInputError, match="At least one"):
         merged(sign(), most=0)
+
+
+def test_a_map_takes_names_and_short_hex_and_says_what_is_none():
+    assert by_map("Black = teal, #fff=#F4E9D0") == {"#000000": "#008080", "#ffffff": "#f4e9d0"}
+    for wrong in ("#12=teal", "nothing=teal", "black=#00000080", "black=currentcolor"):
+        with pytest.raises(InvalidInputError, match="is no colour"):
+            by_map(wrong)

@@ -3,6 +3,7 @@
 from dataclasses import replace
 
 from zeichen.core.colour.merging import merged_colours
+from zeichen.core.colour.naming import hex_of
 from zeichen.core.colour.spaces import from_polar, polar
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.drawing import Drawing
@@ -43,24 +44,24 @@ def recoloured(drawing: Drawing, change: dict[str, str]) -> Drawing:
 
 
 def by_map(text: str) -> dict[str, str]:
-    """Return a change of colours from text such as "#aa5500=#3e7b4f,#ffffff=#f4e9d0".
+    """Return a change of colours from text such as "#aa5500=#3e7b4f, black=teal, #fff=#f4e9d0".
 
     Raises
     ------
     InvalidInputError
-        If a part is no pair.
+        If a part is no pair, or names no colour.
 
     Examples
     --------
-    >>> by_map("#aa5500=#3e7b4f")
-    {'#aa5500': '#3e7b4f'}
+    >>> by_map("#aa5500=#3e7b4f, black=#fff")
+    {'#aa5500': '#3e7b4f', '#000000': '#ffffff'}
     """
     change: dict[str, str] = {}
     for part in (piece.strip() for piece in text.split(",")):
         old, equals, new = (word.strip() for word in part.partition("="))
         if not (old and equals and new):
             raise InvalidInputError(f"Write pairs like #aa5500=#3e7b4f, separated by commas; got {part!r}.")
-        change[old] = new
+        change[hex_of(old)] = hex_of(new)
     return change
 
 
