@@ -11,6 +11,7 @@ from functools import lru_cache
 from pathlib import Path as FilePath
 from typing import Any
 
+from fontTools.pens.boundsPen import BoundsPen
 from fontTools.ttLib import TTFont
 
 from zeichen.core.errors import InvalidInputError
@@ -82,18 +83,13 @@ def font_bytes(key: str) -> bytes:
 
 @lru_cache(maxsize=16)
 def cap_height(key: str) -> float:
-    """Return how high a font's capitals are, in its own units: what it says, or the height of its H."""
+    """Return how high a font's capitals are, in its own units: the height of its H, whatever it says of itself."""
     font = TTFont(io.BytesIO(font_bytes(key)))
-    table: Any = font["OS/2"]
-    said = float(getattr(table, "sCapHeight", 0) or 0)
-    if said > 0:
-        return said
     glyphs = font.getGlyphSet()
-    from fontTools.pens.boundsPen import BoundsPen
-
     pen = BoundsPen(glyphs)
     glyphs[font.getBestCmap()[ord("H")]].draw(pen)
-    return float(pen.bounds[3])
+    low, high = pen.bounds[1], pen.bounds[3]
+    return float(high - low)
 
 
 @lru_cache(maxsize=16)

@@ -11,6 +11,7 @@ from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.bezier import line_segments
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.overlay import Region, untangled
+from zeichen.core.lettering.accents import accented
 from zeichen.core.lettering.fonts import Font, cap_height, characters, font_bytes, stroke_letters
 from zeichen.core.values import FloatArray
 
@@ -136,9 +137,9 @@ def _strokes(text: str, tracking: float) -> list[PlacedGlyph]:
     out: list[PlacedGlyph] = []
     x = 0.0
     for letter in text:
-        if letter not in letters:
+        glyph = letters.get(letter) or accented(letter, letters)
+        if glyph is None:
             raise InvalidInputError(f"The single-stroke letters have no {letter}. Choose another font.")
-        glyph = letters[letter]
         origin = np.array([glyph["left"], glyph["base"]], dtype=np.float64)
         lines = [np.array(stroke, dtype=np.float64) for stroke in glyph["strokes"] if len(stroke) > 1]
         paths = tuple(Path(line_segments((line - origin) * scale), closed=False) for line in lines)
