@@ -151,7 +151,12 @@ def test_letters_stay_text_until_reshaped(app, sign):
     assert grown["drawing"]["shapes"][-1]["letters"] == ""
     fonts = app.ok("GET", "/fonts")
     assert len(fonts) >= 12 and sum(font["stencil"] for font in fonts) == 2
-    assert all(font["licence"] for font in fonts)
+    shown = [font["licence"] + font["holder"] for font in fonts]
+    texts = [app.ok("GET", f"/fonts/{font['key']}/licence")["text"] for font in fonts]
+    assert all("License" in each or "Hershey" in each for each in shown)
+    assert all(len(text) > 3000 for text in texts[:-1])
+    # No real address stands on a screen.
+    assert not any(mark in text for text in (*shown, *texts) for mark in ("@", "://", "www."))
 
 
 def test_hidden_shapes_are_neither_judged_nor_made(app, sign):

@@ -1157,9 +1157,29 @@ export interface paths {
         };
         /**
          * List Fonts
-         * @description Return the fonts that ship with Zeichen, with the first line of their licence.
+         * @description Return the fonts that ship with Zeichen, with their licence and whose they are.
          */
         get: operations["list_fonts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fonts/{key}/licence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Font Licence
+         * @description Return a font's licence.
+         */
+        get: operations["get_font_licence"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2150,6 +2170,18 @@ export interface components {
             size_mm2: number;
         };
         /**
+         * FontLicence
+         * @description A font's licence, word for word but for addresses.
+         */
+        FontLicence: {
+            /** Name */
+            name: string;
+            /** Holder */
+            holder: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * FontView
          * @description A font that letters can be set in.
          */
@@ -2166,6 +2198,8 @@ export interface components {
             strokes: boolean;
             /** Licence */
             licence: string;
+            /** Holder */
+            holder: string;
         };
         /**
          * ForecastData
@@ -7409,6 +7443,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FontView"][];
+                };
+            };
+            /** @description Something asked for does not exist. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request no longer fits what is kept, or a file of it is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value or file handed in cannot be used. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk, the database or a service outside said no. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_font_licence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FontLicence"];
                 };
             };
             /** @description Something asked for does not exist. */

@@ -21,7 +21,8 @@ from zeichen.api.schemas import (
 from zeichen.api.workplace import Place
 from zeichen.core.editing.operations import Recolour, in_words
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.lettering import FONTS
+from zeichen.core.lettering import FONTS, font_named
+from zeichen.core.lettering.fonts import without_addresses
 from zeichen.jobs import mending
 from zeichen.jobs.mending import Changed, PathPoints, Swatch
 from zeichen.jobs.tasks import DrawingData
@@ -41,6 +42,16 @@ class FontView:
     stencil: bool
     strokes: bool
     licence: str
+    holder: str
+
+
+@dataclass(frozen=True, slots=True)
+class FontLicence:
+    """A font's licence, word for word but for addresses."""
+
+    name: str
+    holder: str
+    text: str
 
 
 @router.post("/drawings/{drawing_id}/edit")
@@ -79,13 +90,26 @@ async def propose_palette(drawing_id: int, body: PaletteBody, place: Place) -> d
 
 @router.get("/fonts")
 def list_fonts() -> list[FontView]:
-    """Return the fonts that ship with Zeichen, with the first line of their licence."""
+    """Return the fonts that ship with Zeichen, with their licence and whose they are."""
     return [
         FontView(
-            font.key, font.title, font.good_for, font.stencil, font.strokes, font.licence().splitlines()[0]
+            font.key,
+            font.title,
+            font.good_for,
+            font.stencil,
+            font.strokes,
+            font.licence_name,
+            font.holder(),
         )
         for font in FONTS
     ]
+
+
+@router.get("/fonts/{key}/licence")
+def get_font_licence(key: str) -> FontLicence:
+    """Return a font's licence."""
+    font = font_named(key)
+    return FontLicence(font.licence_name, font.holder(), without_addresses(font.licence()))
 
 
 @router.get("/drawings/{drawing_id}/revisions")

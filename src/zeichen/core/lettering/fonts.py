@@ -6,6 +6,7 @@ used freely.
 
 import io
 import json
+import re
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path as FilePath
@@ -39,6 +40,22 @@ class Font:
             return "Hershey fonts: A. V. Hershey, U.S. National Bureau of Standards, 1967. Free to use."
         return (_FOLDER / f"{self.key}.LICENSE.txt").read_text(encoding="utf-8")
 
+    @property
+    def licence_name(self) -> str:
+        """What the licence is called."""
+        return "Hershey letters, free to use" if self.strokes else "SIL Open Font License 1.1"
+
+    def holder(self) -> str:
+        """Return whose font it is, in the licence's words, without addresses.
+
+        Examples
+        --------
+        >>> font_named("lilita-one").holder()
+        'Copyright (c) 2011 Juan Montoreano, with Reserved Font Names "Lilita One"'
+        """
+        line = self.licence().splitlines()[0].split(". All rights")[0]
+        return re.sub(r"\s+(?=[,.])", "", without_addresses(line)).strip()
+
 
 FONTS = (
     Font("alfa-slab-one", "Alfa Slab One", "heavy slab: signs, carving"),
@@ -55,6 +72,18 @@ FONTS = (
     Font("stardos-stencil", "Stardos Stencil", "stencil, with serifs", stencil=True),
     Font(SINGLE_STROKE, "Single stroke", "one line a stroke: engraving", strokes=True),
 )
+
+
+def without_addresses(text: str) -> str:
+    """Return a text with its mail and web addresses left out: none stands on a screen.
+
+    Examples
+    --------
+    >>> without_addresses("by A (www.a.example a@b.example), see http://c.example/d")
+    'by A , see …'
+    """
+    text = re.sub(r"\((?:[^()]*(?:@|://|www\.)[^()]*)\)", "", text)
+    return re.sub(r"\S*(?:@|://|www\.)\S+", "…", text)
 
 
 def font_named(key: str) -> Font:

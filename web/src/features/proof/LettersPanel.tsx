@@ -6,6 +6,8 @@ import { Button } from "@/ui/Button";
 import { NumberField, TextArea } from "@/ui/Field";
 import { Section } from "@/ui/Section";
 import { Segments } from "@/ui/Segments";
+import { TextButton } from "@/ui/TextButton";
+import { FontLicence } from "./FontLicence";
 import type { Selection } from "./selecting";
 import type { Editor } from "./useEdit";
 
@@ -41,6 +43,7 @@ export function LettersPanel({ current, chosen, fill, editor, instead }: Props) 
   const [height, setHeight] = useState(6);
   const [bend, setBend] = useState<Bend>("straight");
   const [by, setBy] = useState(0);
+  const [licence, setLicence] = useState(false);
   useEffect(() => {
     if (!old) return;
     const set = JSON.parse(old.letters) as {
@@ -107,9 +110,16 @@ export function LettersPanel({ current, chosen, fill, editor, instead }: Props) 
           </option>
         ))}
       </select>
-      <p className="mt-0.5 mb-1.5 truncate text-sm text-pencil" title={face?.licence}>
-        {face?.licence}
+      <p className="mt-0.5 mb-1.5 text-sm">
+        {face && (
+          <TextButton onClick={() => setLicence(true)} title="Read the licence">
+            {face.licence}
+          </TextButton>
+        )}
       </p>
+      {face && licence && (
+        <FontLicence font={face.key} title={face.title} onClose={() => setLicence(false)} />
+      )}
       <NumberField label="Capitals" unit="mm" value={height} onDone={setHeight} />
       <div className="my-1.5">
         <Segments
