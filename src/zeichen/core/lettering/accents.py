@@ -74,10 +74,11 @@ def accented(letter: str, letters: dict[str, Any]) -> dict[str, Any] | None:
             return None
         low, high = _box(letters[base]["strokes"])
         return _with(letters[base], [(low + np.array(line) * (high - low)).tolist()])
-    base, *marks = unicodedata.normalize("NFD", letter)
+    parts = list(unicodedata.normalize("NFD", letter))
+    base, marks = parts[0], parts[1:]
     if base not in letters or not marks or not all(mark in _ABOVE or mark in _BELOW for mark in marks):
         return None
-    out = letters[base]
+    out: dict[str, Any] = letters[base]
     if base in "ij" and any(mark in _ABOVE for mark in marks):
         # The accent takes the place of the dot.
         dotless = [stroke for stroke in out["strokes"] if min(y for _, y in stroke) > -10]
