@@ -52,7 +52,7 @@ def read_drawing_file(data: bytes, name: str) -> Taken:
         return read_foreign_svg(data)
     if data[:2] == b"\x1f\x8b":
         return read_foreign_svg(data)
-    if head.startswith(b"AutoCAD Binary DXF") or _pairs(head):
+    if b" Binary DXF\r\n" in data[:24] or _pairs(head):
         return read_foreign_dxf(data)
     kind = _kind(data, lower)
     if kind is not None:
