@@ -3,6 +3,7 @@
 import io
 import math
 from collections import deque
+from collections.abc import Callable
 
 import ezdxf
 import numpy as np
@@ -12,7 +13,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from zeichen.core.errors import FormatError, ZeichenError
-from zeichen.core.formats.dxf_entities import Key, drawn_in
+from zeichen.core.formats.dxf_entities import Drawn, Key, drawn_in
 from zeichen.core.formats.names import FreeNames
 from zeichen.core.formats.taken import LiveText, Taken, text_line
 from zeichen.core.geometry import bezier
@@ -84,13 +85,27 @@ def read_foreign_dxf(data: bytes) -> Taken:
             np.stack([run[..., 0] - low[0] + pad, high[1] - run[..., 1] + pad], axis=-1) * factor
         )
 
+    shapes, doubled = _shapes(drawn, placed, _SAME * size)
+    if doubled:
+        listed.append(f"{doubled} × line drawn twice on one place: taken once")
+    drawing = Drawing(float(frame[0]), float(frame[1]), tuple(shapes))
+    require_file_size(drawing, mm_per_unit=1 / _PER_MM)
+    texts = []
+    for text in drawn.texts:
+        x, y = placed(np.array([text.x, text.y])).tolist()
+        texts.append(LiveText(text.content, x, y, text.size * factor))
+    return Taken(drawing, listed, tuple(texts))
+
+
+def _shapes(drawn: Drawn, placed: Callable[[FloatArray], FloatArray], same: float) -> tuple[list[Shape], int]:
+    """Return what is drawn as shapes, runs brought to their place, and how many lines lay twice on one place."""
     shapes: list[Shape] = []
     names = FreeNames()
-    for key, runs in _by_key(drawn.lines).items():
-        runs, doubled = _once(runs, _SAME * size)
-        if doubled:
-            listed.append(f"{doubled} × line drawn twice on one place: taken once")
-        paths = [Path(placed(run), closed) for run, closed in _chained(runs, _SAME * size)]
+    twice = 0
+    for key, every in _by_key(drawn.lines).items():
+        runs, doubled = _once(every, same)
+        twice += doubled
+        paths = [Path(placed(run), closed) for run, closed in _chained(runs, same)]
         closed = tuple(path for path in paths if path.closed)
         lines = tuple(path for path in paths if not path.closed)
         stem = key.layer[:60] or "layer"
@@ -101,17 +116,9 @@ def read_foreign_dxf(data: bytes) -> Taken:
                 Shape(names.take(f"{stem}-lines"), lines, key.colour, stroke_width=_PEN_MM * _PER_MM)
             )
     for fill in drawn.fills:
-        paths = [Path(placed(run)) for run in fill.runs]
-        shapes.append(
-            Shape(names.take(f"{fill.key.layer[:60] or 'layer'}-fill"), tuple(paths), fill.key.colour)
-        )
-    drawing = Drawing(float(frame[0]), float(frame[1]), tuple(shapes))
-    require_file_size(drawing, mm_per_unit=1 / _PER_MM)
-    texts = []
-    for text in drawn.texts:
-        x, y = placed(np.array([text.x, text.y])).tolist()
-        texts.append(LiveText(text.content, x, y, text.size * factor))
-    return Taken(drawing, listed, tuple(texts))
+        outlines = tuple(Path(placed(run)) for run in fill.runs)
+        shapes.append(Shape(names.take(f"{fill.key.layer[:60] or 'layer'}-fill"), outlines, fill.key.colour))
+    return shapes, twice
 
 
 def _by_key(lines: list[tuple[Key, FloatArray]]) -> dict[Key, list[FloatArray]]:

@@ -11,7 +11,7 @@ from zeichen.core.errors import FormatError, InvalidInputError
 from zeichen.core.formats.foreign.bounds import require_bounds
 from zeichen.core.formats.foreign.composing import OPAQUE
 from zeichen.core.formats.foreign.pieces import Piece, over
-from zeichen.core.formats.foreign.reading import MOST_PIECES, Page, read_page
+from zeichen.core.formats.foreign.reading import Page, read_page
 from zeichen.core.formats.foreign.style import Rgba
 from zeichen.core.formats.foreign.tree import parse_safely
 from zeichen.core.formats.names import FreeNames
@@ -103,6 +103,3 @@ def _shape(piece: Piece, before: Piece | None, shapes: list[Shape], names: FreeN
         piece.nib.join if piece.width is not None else "round",
         piece.nib.mitre_limit if piece.width is not None else 4.0,
     )
-
-
-__all__ = ["MOST_PIECES", "read_foreign_svg", "read_svg"]

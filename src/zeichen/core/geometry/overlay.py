@@ -152,7 +152,7 @@ def _lay_out(regions: list[Region]) -> Chords | None:
         for path in region.paths:
             if not len(path.segments):
                 continue
-            runs.append(_closed(path.segments))
+            runs.append(closed_run(path.segments))
             owner.append(number)
     if not runs:
         return None
@@ -180,7 +180,7 @@ def _lay_out(regions: list[Region]) -> Chords | None:
     return Chords(segments, start[long], end[long], which[long], t0[long], t1[long], held_by[long], grid)
 
 
-def _closed(segments: FloatArray) -> FloatArray:
+def closed_run(segments: FloatArray) -> FloatArray:
     """Return a run whose end is its start: a gap is closed by a straight line, the last digit is no gap."""
     gap = float(np.abs(segments[-1, 3] - segments[0, 0]).max())
     if gap == 0.0:

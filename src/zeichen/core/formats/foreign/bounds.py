@@ -6,7 +6,7 @@ A file of a kilobyte can ask for millions of copies (`use` of `use`). They are c
 from typing import Any
 
 from zeichen.core.errors import FormatError, TooMuchError
-from zeichen.core.formats.foreign.tree import link_of
+from zeichen.core.formats.foreign.tree import link_of, name_of
 
 # Our own rules: the busiest drawings makers bring in have a few thousand elements, a dozen groups deep.
 MOST_ELEMENTS = 50_000
@@ -23,14 +23,6 @@ def require_bounds(root: Any) -> None:
     FormatError
         If it is nested too deeply, or an element is used within itself.
     """
-    _require_count(root)
-
-
-def _name(node: Any) -> str:
-    return str(node.tag).rsplit("}", 1)[-1].lower()
-
-
-def _require_count(root: Any) -> None:
     by_id: dict[str, Any] = {}
     depth = {id(root): 1}
     every = 0
@@ -83,7 +75,7 @@ def _copied(root: Any, by_id: dict[str, Any]) -> int:
 
 def _parts(node: Any, by_id: dict[str, Any]) -> list[Any]:
     parts = list(node)
-    if _name(node) == "use":
+    if name_of(node) == "use":
         used = by_id.get(link_of(node))
         if used is not None:
             parts.append(used)

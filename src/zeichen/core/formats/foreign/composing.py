@@ -15,7 +15,7 @@ from zeichen.core.formats.foreign.pieces import Box, Piece, box_of, over
 from zeichen.core.formats.foreign.style import Rgba
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path, Shape
-from zeichen.core.geometry.overlay import Overlay, Region
+from zeichen.core.geometry.overlay import Overlay, Region, closed_run
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.geometry.tangle import require_untangled
 from zeichen.core.values import FloatArray
@@ -187,15 +187,9 @@ def _frame(region: Region) -> Box | None:
     full = (high_x - low_x) * (high_y - low_y)
     return (
         (low_x, low_y, high_x, high_y)
-        if abs(abs(bezier.signed_area(_shut(segments))) - full) <= 1e-9 * full
+        if abs(abs(bezier.signed_area(closed_run(segments))) - full) <= 1e-9 * full
         else None
     )
-
-
-def _shut(segments: FloatArray) -> FloatArray:
-    if np.array_equal(segments[-1, 3], segments[0, 0]):
-        return segments
-    return np.concatenate([segments, bezier.line_segments(np.stack([segments[-1, 3], segments[0, 0]]))])
 
 
 def _holds(frame: Box, box: Box) -> bool:

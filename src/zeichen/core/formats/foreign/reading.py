@@ -19,6 +19,7 @@ from zeichen.core.formats.foreign.gradients import (
     places_along,
     stops_of,
 )
+from zeichen.core.formats.foreign.marker_places import facing, reference_place
 from zeichen.core.formats.foreign.outlines import MARKED, SHAPES, Outline, Vertex, box_path, outline_of
 from zeichen.core.formats.foreign.pens import dashed
 from zeichen.core.formats.foreign.pieces import Box, Marks, Piece, box_of, faded, moved_paths, spines
@@ -32,7 +33,6 @@ from zeichen.core.formats.foreign.values import (
     inverse,
     length_px,
     moved,
-    number_or,
     rotation,
     scaled_from,
     scaling,
@@ -488,14 +488,14 @@ class _Reader:
         ref = np.array(
             [
                 [
-                    _reference(node.get("refX"), size[0], "left", "right"),
-                    _reference(node.get("refY"), size[1], "top", "bottom"),
+                    reference_place(node.get("refX"), size[0], "left", "right"),
+                    reference_place(node.get("refY"), size[1], "top", "bottom"),
                 ]
             ]
         )
         at = moved(frame, ref)[0]
         stand = translation(vertex.x, vertex.y)
-        stand = after(stand, rotation(_facing(node.get("orient") or "0", key, vertex)))
+        stand = after(stand, rotation(facing(node.get("orient") or "0", key, vertex)))
         stand = after(stand, scaling(unit, unit))
         stand = after(stand, translation(-float(at[0]), -float(at[1])))
         outer = place.within(stand)
@@ -630,36 +630,6 @@ def _dot(x: float, y: float, radius: float, cap: str) -> Path:
     if cap == "square":
         return box_path(x - radius, y - radius, 2 * radius, 2 * radius)
     return Path(arc_segments(np.array([x, y]), radius, 0.0, 2.0 * math.pi))
-
-
-def _reference(text: str | None, size: float, first: str, last: str) -> float:
-    word = (text or "0").strip()
-    shares = {first: 0.0, "center": 0.5, last: 1.0}
-    if word in shares:
-        return shares[word] * size
-    return length_px(word, font_px=16.0, whole=size, default=0.0)
-
-
-def _facing(orient: str, key: str, vertex: Vertex) -> float:
-    """Return the angle a marker is turned by, radians."""
-    word = orient.strip()
-    if not word.startswith("auto"):
-        if word.endswith("rad") and not word.endswith("grad"):
-            return number_or(word[:-3], 0.0)
-        if word.endswith("turn"):
-            return number_or(word[:-4], 0.0) * 2.0 * math.pi
-        if word.endswith("grad"):
-            return number_or(word[:-4], 0.0) * math.pi / 200.0
-        return math.radians(number_or(word.removesuffix("deg"), 0.0))
-    ways = [way for way in (vertex.coming, vertex.going) if way is not None]
-    if not ways:
-        return 0.0
-    angles = [math.atan2(y, x) for x, y in ways]
-    turn = angles[0]
-    if len(angles) == 2:
-        # Half way between the two, the short way round.
-        turn += math.remainder(angles[1] - angles[0], 2.0 * math.pi) / 2.0
-    return turn + (math.pi if word == "auto-start-reverse" and key == "marker-start" else 0.0)
 
 
 def _whole_box(pieces: list[Piece]) -> Box:
