@@ -127,7 +127,7 @@ def find_palette(rgb: Bytes8Array, *, colours: int | None = None) -> Palette:
     centres, areas = _peaks(cells, counts, same)
     # Areas too small to have a flat inside: what is neither one of these colours nor a mixture of two.
     small = picture[(spread <= 4.0 * max(2.0, 2.0 * quiet + 1.0)) & ~flat]
-    small = small[_unexplained(small, centres)]
+    small = small[_unexplained(small, centres.reshape(-1, 3), _ECHO_RGB)]
     if len(small) >= _LEAST_FLAT_PX:
         more, more_areas = _peaks(*_cells(small[None], np.ones((1, len(small)), bool)), 2.0 * _SAME)
         if len(more):
@@ -250,16 +250,31 @@ def _sum_cells(picture: AnyArray, where: BoolArray) -> tuple[FloatArray, AnyArra
     return sums, counts, used[:filled]
 
 
-def _unexplained(samples: FloatArray, centres: FloatArray) -> AnyArray:
-    """Return which colours (n, 3) are far from all centres and from all mixtures of two of them."""
-    off = np.full(len(samples), np.inf)
-    for a in range(len(centres)):
-        off = np.minimum(off, np.linalg.norm(samples - centres[a], axis=1))
-        for b in range(a):
-            towards = centres[a] - centres[b]
-            t = np.clip((samples - centres[b]) @ towards / max(float(towards @ towards), 1e-9), 0, 1)
-            off = np.minimum(off, np.linalg.norm(samples - centres[b] - t[:, None] * towards, axis=1))
-    return off > _ECHO_RGB
+@counted(cache=True)
+def _unexplained(samples: AnyArray, centres: FloatArray, far: float) -> AnyArray:
+    """Return which colours (n, 3) are further than that from all centres and from all mixtures of two of them."""
+    out = np.ones(len(samples), np.bool_)
+    least = far * far
+    for k in range(len(samples)):
+        r, g, b = float(samples[k, 0]), float(samples[k, 1]), float(samples[k, 2])
+        for i in range(len(centres)):
+            r0, g0, b0 = r - centres[i, 0], g - centres[i, 1], b - centres[i, 2]
+            if r0 * r0 + g0 * g0 + b0 * b0 <= least:
+                out[k] = False
+                break
+            for j in range(i):
+                red = centres[j, 0] - centres[i, 0]
+                green = centres[j, 1] - centres[i, 1]
+                blue = centres[j, 2] - centres[i, 2]
+                size = max(red * red + green * green + blue * blue, 1e-9)
+                t = min(1.0, max(0.0, (r0 * red + g0 * green + b0 * blue) / size))
+                r1, g1, b1 = r0 - t * red, g0 - t * green, b0 - t * blue
+                if r1 * r1 + g1 * g1 + b1 * b1 <= least:
+                    out[k] = False
+                    break
+            if not out[k]:
+                break
+    return out
 
 
 def _without_echoes(centres: FloatArray, areas: FloatArray) -> tuple[FloatArray, FloatArray]:

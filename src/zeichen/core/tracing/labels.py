@@ -133,6 +133,15 @@ def _closest(picture: AnyArray, colours: AnyArray) -> tuple[AnyArray, AnyArray]:
     best = np.empty((height, width), np.float32)
     for r in range(height):
         for c in range(width):
+            if (
+                c > 0
+                and picture[r, c, 0] == picture[r, c - 1, 0]
+                and picture[r, c, 1] == picture[r, c - 1, 1]
+                and picture[r, c, 2] == picture[r, c - 1, 2]
+            ):
+                # As the pixel before it, as most of a clean picture's are.
+                guess[r, c], best[r, c] = guess[r, c - 1], best[r, c - 1]
+                continue
             least, found = np.float32(np.inf), 0
             for k in range(len(colours)):
                 x = picture[r, c, 0] - colours[k, 0]
@@ -239,8 +248,7 @@ def absorb_spots(labels: AnyArray, min_spot_px2: float) -> AnyArray:
     labels = labels.copy()
     for _ in range(4):
         regions, count = regions_of(labels)
-        areas = np.bincount(regions.ravel(), minlength=count)
-        small = areas < min_spot_px2
+        small = _sizes(regions, count) < min_spot_px2
         if not small.any():
             break
         rim = _rims(labels, regions, small, int(labels.max()) + 1, count)
@@ -248,9 +256,27 @@ def absorb_spots(labels: AnyArray, min_spot_px2: float) -> AnyArray:
         change = small & (rim.max(axis=1) > 0)
         if not change.any():
             break
-        where = change[regions]
-        labels[where] = target[regions[where]].astype(labels.dtype)
+        _give_away(labels, regions, change, target)
     return labels
+
+
+@counted(cache=True)
+def _sizes(regions: AnyArray, count: int) -> AnyArray:
+    """Return how many pixels each region has."""
+    sizes = np.zeros(count, np.int64)
+    for r in range(regions.shape[0]):
+        for c in range(regions.shape[1]):
+            sizes[regions[r, c]] += 1
+    return sizes
+
+
+@counted(cache=True)
+def _give_away(labels: AnyArray, regions: AnyArray, change: AnyArray, target: AnyArray) -> None:
+    """Give the regions that change their target's label."""
+    for r in range(labels.shape[0]):
+        for c in range(labels.shape[1]):
+            if change[regions[r, c]]:
+                labels[r, c] = target[regions[r, c]]
 
 
 @counted(cache=True)
