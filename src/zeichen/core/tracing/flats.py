@@ -248,7 +248,10 @@ def _assembled(
     shapes: list[Shape] = []
     crossings = 0
     for region in sorted(rings, key=lambda r: -sum(bezier.signed_area(run) for run in rings[r])):
-        paths = sorted((Path(run) for run in rings[region]), key=lambda path: -path.area)
+        # An arc so short that its fit has no length leaves nothing to draw.
+        paths = sorted((Path(run) for run in rings[region] if len(run)), key=lambda path: -path.area)
+        if not paths:
+            continue
         crossings += sum(not is_simple(path, tolerance=0.02) for path in paths)
         fill = hex_colour(palette[colour_of[region]])
         shapes.append(Shape(f"s{len(shapes) + 1}", tuple(paths), fill))
