@@ -12,7 +12,7 @@ from samples import png
 def spotted() -> bytes:
     sheet = np.full((1000, 1000, 3), 250, np.uint8)
     sheet[250:750, 200:800] = 25
-    sheet[75:79, 500:504] = 25
+    sheet[75:80, 500:505] = 25
     return png(sheet)
 
 

@@ -310,7 +310,9 @@ def test_a_forecast_names_the_cure_and_cleaning_up_cures_it(run, tmp_path):
     assert found["readings"]["specks"] == 1 and found["reasons"][0]["cure"]["kind"] == "despeckle"
     clean, steps = tmp_path / "c.png", tmp_path / "s.json"
     assert run("clean", picture, "--suggest", *words, "--out", clean, "--report", steps)[0] == 0
-    assert run("forecast", clean, *words)[1].splitlines() == ["traces-well"]
+    assert run("forecast", clean, *words)[1].splitlines() == [
+        "traces-well, by solid: one dark tone, in areas"
+    ]
     again = tmp_path / "again.png"
     assert run("clean", picture, "--steps", steps, "--out", again)[0] == 0
     assert (np.array(Image.open(again)) == np.array(Image.open(clean))).all()

@@ -13,7 +13,7 @@ from samples import png
 def spotted() -> bytes:
     sheet = np.full((600, 600, 3), 250, np.uint8)
     cv2.ellipse(sheet, (300, 300), (170, 210), 0, 0, 360, (25, 25, 25), -1, cv2.LINE_AA)
-    sheet[60:62, 300:302] = 25
+    sheet[60:65, 300:305] = 25
     return png(sheet)
 
 

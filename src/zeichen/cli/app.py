@@ -230,7 +230,7 @@ def forecast_picture(
 
     found = forecast_file(read_file(image), Yardstick.usual(process, width_mm=width_mm))
     write_report(report, asdict(forecast_data(found)))
-    typer.echo(found.verdict.value)
+    typer.echo(f"{found.verdict.value}, by {found.method.value}: {found.why}")
     for reason in found.reasons:
         cure = f" (cure: {reason.cure.kind})" if reason.cure is not None else ""
         typer.echo(f"  {reason.words}{cure}")

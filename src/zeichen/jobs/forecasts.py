@@ -3,17 +3,15 @@
 from dataclasses import dataclass
 from typing import Any
 
+from zeichen.core.forecasting.forecast import Forecast, ForecastReadings, Verdict, forecast
 from zeichen.core.formats.picture import read_picture
 from zeichen.core.proofing import Yardstick
-from zeichen.core.proofing.forecast import Forecast, ForecastReadings, forecast
 from zeichen.core.raster.clean import steps_to_data
-from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.doubts import has_lettering
 
 
 @dataclass(frozen=True, slots=True)
 class ReasonData:
-    """Why a picture will not trace well; cure is a clean-up step, if one cures it."""
+    """Why a picture will not trace well; cure: a step that cures it, if one does. note: it traces well all the same."""
 
     kind: str
     words: str
@@ -21,13 +19,19 @@ class ReasonData:
     limit: float
     unit: str
     cure: dict[str, Any] | None
+    note: bool
 
 
 @dataclass(frozen=True, slots=True)
 class ForecastData:
-    """How well a sketch will trace at the yardstick's size: traces-well, needs-clean-up, too-fine or wrong-kind."""
+    """How well a sketch will trace at the yardstick's size: traces-well, needs-clean-up, too-fine or wrong-kind.
+
+    method, why: what it wants to be traced by. note: a reason that does not stand in the way.
+    """
 
     verdict: str
+    method: str
+    why: str
     reasons: tuple[ReasonData, ...]
     readings: ForecastReadings
     suggested: tuple[dict[str, Any], ...]
@@ -35,12 +39,7 @@ class ForecastData:
 
 def forecast_file(data: bytes, yardstick: Yardstick) -> Forecast:
     """Return how well a picture file will trace."""
-    return forecast_picture(read_picture(data), yardstick)
-
-
-def forecast_picture(picture: Picture, yardstick: Yardstick) -> Forecast:
-    """Return how well a picture will trace, small letters looked for too."""
-    return forecast(picture, yardstick, lettering=has_lettering(picture))
+    return forecast(read_picture(data), yardstick)
 
 
 def forecast_data(found: Forecast) -> ForecastData:
@@ -53,9 +52,15 @@ def forecast_data(found: Forecast) -> ForecastData:
             reason.limit,
             reason.unit,
             None if reason.cure is None else steps_to_data([reason.cure])[0],
+            reason.verdict is Verdict.TRACES_WELL,
         )
         for reason in found.reasons
     )
     return ForecastData(
-        found.verdict.value, tuple(reasons), found.readings, tuple(steps_to_data(found.suggested))
+        found.verdict.value,
+        found.method.value,
+        found.why,
+        tuple(reasons),
+        found.readings,
+        tuple(steps_to_data(found.suggested)),
     )

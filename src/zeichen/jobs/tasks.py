@@ -13,6 +13,7 @@ import numpy as np
 
 from zeichen.core.briefing.generator import SketchOrder
 from zeichen.core.errors import DamagedError, NotFoundError
+from zeichen.core.forecasting.forecast import forecast as forecast_of
 from zeichen.core.formats.picture import picture_size, read_picture, write_png
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
@@ -26,7 +27,7 @@ from zeichen.core.raster.picture import Picture
 from zeichen.core.raster.style_reading import StyleReading, read_style
 from zeichen.core.tracing import Doubt, Method, TraceSettings, find_doubts, trace, warm_up
 from zeichen.core.tracing.ladder import rung_settings
-from zeichen.jobs.forecasts import ForecastData, forecast_data, forecast_picture
+from zeichen.jobs.forecasts import ForecastData, forecast_data
 from zeichen.standins.studio import Studio
 from zeichen.store.files import read_stored
 
@@ -179,7 +180,7 @@ def trace_picture(
 @lru_cache(maxsize=256)
 def forecast(path: Path, yardstick: Yardstick) -> ForecastData:
     """Judge a sketch before anyone traces it."""
-    return forecast_data(forecast_picture(stored_picture(path), yardstick))
+    return forecast_data(forecast_of(stored_picture(path), yardstick))
 
 
 def clean_picture(path: Path, steps: list[dict[str, Any]]) -> SketchFiles:

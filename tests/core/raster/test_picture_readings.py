@@ -38,8 +38,8 @@ def test_colours_are_counted_with_the_ground(colours):
 def test_pieces_and_holes_have_their_areas():
     picture = with_discs((150, 250, 90, INK), (380, 250, 60, INK), (150, 250, 20, (250, 248, 244)))
     seen = read_picture_readings(picture)
-    assert seen.piece_areas_px2 == pytest.approx((np.pi * 60**2, np.pi * (90**2 - 20**2)), rel=0.01)
-    assert seen.hole_areas_px2 == pytest.approx((np.pi * 20**2,), rel=0.03)
+    assert sorted(seen.pieces.areas_px2) == pytest.approx([np.pi * 60**2, np.pi * (90**2 - 20**2)], rel=0.01)
+    assert sorted(seen.pieces.heights_px) == pytest.approx([120, 180], abs=2)
     assert seen.figure_width_px == pytest.approx(380, abs=2)
     assert seen.figure_height_px == pytest.approx(180, abs=2)
     assert seen.figure[seen.figure_box].sum() == seen.figure.sum()
@@ -52,7 +52,7 @@ def test_a_figure_of_several_colours_is_whole_and_pale_ones_belong_to_it():
     )
     seen = read_picture_readings(picture)
     assert seen.figure[250, 170] and seen.figure[250, 330] and not seen.figure[20, 20]
-    assert len(seen.piece_areas_px2) == 1
+    assert len(seen.pieces.areas_px2) == 1
 
 
 @pytest.mark.parametrize(
@@ -129,5 +129,5 @@ def test_a_signature_is_a_small_wide_mark_in_a_lower_corner():
 
 def test_an_empty_sheet_has_no_figure():
     seen = read_picture_readings(Picture(sheet()))
-    assert not seen.figure.any() and seen.piece_areas_px2 == () and seen.contrast < 2
+    assert not seen.figure.any() and not len(seen.pieces.areas_px2) and seen.contrast < 2
     assert seen.figure_width_px == seen.figure_height_px == 0

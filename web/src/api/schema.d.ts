@@ -2204,10 +2204,16 @@ export interface components {
         /**
          * ForecastData
          * @description How well a sketch will trace at the yardstick's size: traces-well, needs-clean-up, too-fine or wrong-kind.
+         *
+         *     method, why: what it wants to be traced by. note: a reason that does not stand in the way.
          */
         ForecastData: {
             /** Verdict */
             verdict: string;
+            /** Method */
+            method: string;
+            /** Why */
+            why: string;
             /** Reasons */
             reasons: components["schemas"]["ReasonData"][];
             readings: components["schemas"]["ForecastReadings"];
@@ -2220,11 +2226,17 @@ export interface components {
          * ForecastReadings
          * @description What was measured; lengths at the finished size.
          *
-         *     thinnest_mm, smallest_gap_mm: None where nothing is narrower than three times its limit.
+         *     colours: of the figure's flat areas. solid_loss: share of the figure that one tone would draw wrongly.
+         *     colours_off: mean L*a*b* distance of flat colours from the figure. thinnest_mm, smallest_gap_mm: None where
+         *     nothing is narrower than three times its limit. loose: pieces that would fall out.
          */
         ForecastReadings: {
             /** Colours */
             colours: number;
+            /** Solid Loss */
+            solid_loss: number;
+            /** Colours Off */
+            colours_off: number;
             /** Edge Mixed Share */
             edge_mixed_share: number;
             /** Gradient Share */
@@ -2247,6 +2259,8 @@ export interface components {
             specks: number;
             /** Pieces */
             pieces: number;
+            /** Loose */
+            loose: number;
             /** Lettering */
             lettering: boolean;
             /** Signature */
@@ -2991,7 +3005,7 @@ export interface components {
         };
         /**
          * ReasonData
-         * @description Why a picture will not trace well; cure is a clean-up step, if one cures it.
+         * @description Why a picture will not trace well; cure: a step that cures it, if one does. note: it traces well all the same.
          */
         ReasonData: {
             /** Kind */
@@ -3008,6 +3022,8 @@ export interface components {
             cure: {
                 [key: string]: unknown;
             } | null;
+            /** Note */
+            note: boolean;
         };
         /**
          * Recipe

@@ -30,6 +30,11 @@ export function ChosenSketch({ sketch, sketches, view, onDraw, onKeep, onReferen
     <>
       <Section title="Chosen sketch" aside={<span className="text-pencil">{sketch.kept ? "kept" : ""}</span>}>
         <Readings rows={forecastRows(sketch, found, limit)} />
+        {found && (
+          <p className="mt-1.5 text-pencil">
+            Trace it by {found.method}: {found.why}.
+          </p>
+        )}
         {found && <Reasons sketch={sketch} found={found} />}
         <div className="mt-3 flex gap-2">
           <Button
@@ -112,7 +117,7 @@ function Reasons({ sketch, found }: { sketch: Sketch; found: Forecast }) {
     <>
       <ul aria-label="Reasons" className="mt-2">
         {found.reasons.map((reason) => (
-          <li key={reason.kind} className="py-0.5">
+          <li key={reason.kind} className={reason.note ? "py-0.5 text-pencil" : "py-0.5"}>
             <span className="inline-block first-letter:uppercase">{reason.words}</span>
             {reason.cure && (
               <button

