@@ -130,7 +130,7 @@ def _look(page: Page, url: str) -> None:
     page.get_by_role("tab", name="Colours").click()
     page.get_by_label("Palette in words").fill("moss and honey")
     page.get_by_role("button", name="Propose").click()
-    page.get_by_role("img", name="Proposed: moss and honey").wait_for(timeout=60_000)
+    page.get_by_role("radio", name="moss and honey", exact=True).wait_for(timeout=60_000)
     page.get_by_label("Ground").select_option("kraft")
     take("proof-colours")
     go(TEAPOT, "make")

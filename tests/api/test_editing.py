@@ -123,9 +123,13 @@ def test_colours_palettes_and_variants(app, sign):
     swatches = app.ok("GET", f"{path}/swatches?ground=%23ffffff")
     assert [swatch["colour"] for swatch in swatches] == ["#a14c2d", "#3e7b4f"]
     assert sum(swatch["share"] for swatch in swatches) == pytest.approx(1)
-    by_words = app.ok("POST", f"{path}/palette", json={"words": "moss and honey"})
+    found = app.ok("POST", f"{path}/palette", json={"words": "moss and honey, please"})
+    assert found["unknown"] == ["please"] and len(found["ways"]) > 3
+    by_words = found["ways"][0]["change"]
     assert set(by_words) == {"#a14c2d", "#3e7b4f"}
-    triad = app.ok("POST", f"{path}/palette", json={"harmony": "triadic", "seed": 2})
+    triads = app.ok("POST", f"{path}/palette", json={"harmony": "triadic", "seed": 2})["ways"]
+    assert len({tuple(way["change"].values()) for way in triads}) == len(triads) == 6
+    triad = triads[0]["change"]
     for name, change in (("garden", by_words), ("loud", triad)):
         body = {"revision_id": sign["revision_id"], "name": name, "change": change}
         app.ok("POST", f"{path}/variants", json=body)

@@ -6,6 +6,7 @@ import typer
 
 from zeichen.cli.files import DrawingFile, OutFile, Report, read_whole_drawing, write_report, write_svg_file
 from zeichen.core.errors import InvalidInputError
+from zeichen.core.values import require_number
 
 
 def add_colouring_commands(app: typer.Typer) -> None:
@@ -26,10 +27,11 @@ def recolour(
     ] = "",
     seed: Annotated[int, typer.Option(help="Which palette of the harmony.")] = 0,
     words: Annotated[str, typer.Option(help="A palette in words, for example 'pale moss and honey'.")] = "",
+    pick: Annotated[int, typer.Option(help="Which of the palettes that words lead to, from 1 on.")] = 1,
     report: Report = None,
 ) -> None:
     """Change a drawing's colours and nothing else, by pairs, by harmony or by words."""
-    from zeichen.core.colour import by_map, fills, from_words, harmonised, recoloured
+    from zeichen.core.colour import by_map, fills, harmonised, proposals_from_words, recoloured
     from zeichen.core.formats.svg import write_svg
 
     if sum(map(bool, (pairs, harmony, words))) != 1:
@@ -41,7 +43,11 @@ def recolour(
     elif harmony:
         change = harmonised(colours, harmony, seed=seed)
     else:
-        change = from_words(colours, words)
+        found = proposals_from_words(colours, words)
+        require_number(pick, "Pick", least=1, most=len(found.ways))
+        change = found.ways[pick - 1].change
+        for word in found.unknown:
+            typer.echo(f"Passed over: the dictionary has no word {word}.", err=True)
     made = recoloured(source, change)
     write_svg_file(out, write_svg(made))
     write_report(report, {"map": change, "shares": fills(made), "not_taken": not_taken})

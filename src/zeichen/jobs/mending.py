@@ -7,7 +7,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-from zeichen.core.colour import contrast, fills, from_words, harmonised
+from zeichen.core.colour import contrast, fills, harmonised, proposals_from_words
+from zeichen.core.colour.words import Proposal, Proposals
 from zeichen.core.editing.operations import Operation, edited
 from zeichen.core.errors import ConflictError
 from zeichen.core.formats.drawing_file import read_drawing_file
@@ -21,6 +22,9 @@ from zeichen.core.proofing.yardstick import finished_scale
 from zeichen.core.values import require_palette
 from zeichen.jobs.tasks import MEMORY, DrawingData, ShapeData, judged, shapes_data
 from zeichen.store.files import read_stored
+
+# So many palettes of a harmony are proposed at once.
+_WAYS = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -172,10 +176,13 @@ def swatches(path: Path, ground: str) -> list[Swatch]:
     return [Swatch(colour, share, contrast(colour, ground)) for colour, share in shares.items()]
 
 
-def propose(path: Path, harmony: str, seed: int, words: str) -> dict[str, str]:
-    """Return what each colour of a drawing would become, by harmony or by words."""
+def propose(path: Path, harmony: str, seed: int, words: str) -> Proposals:
+    """Return several ways to colour a drawing, by harmony (from a seed on) or by words."""
     colours = list(fills(read_svg(read_stored(path))))
-    return from_words(colours, words) if words else harmonised(colours, harmony, seed=seed)
+    if words:
+        return proposals_from_words(colours, words)
+    ways = (harmonised(colours, harmony, seed=seed + k) for k in range(_WAYS))
+    return Proposals(tuple(Proposal(f"{harmony} {seed + k}", change) for k, change in enumerate(ways)), ())
 
 
 @dataclass(frozen=True, slots=True)

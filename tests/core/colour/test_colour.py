@@ -10,18 +10,20 @@ from hypothesis import strategies as st
 from samples import circle, drawing, rectangle
 from zeichen.core.colour import (
     HARMONIES,
-    KNOWN_WORDS,
     by_map,
     contrast,
     fills,
     from_words,
     harmonised,
+    known_words,
     merged,
+    proposals_from_words,
     readable_on,
     recoloured,
     toned,
 )
 from zeichen.core.colour.spaces import _TO_CONE, _TO_LAB, from_polar, linear, oklab, polar
+from zeichen.core.colour.words import meaning_of
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import Shape
 
@@ -96,7 +98,7 @@ def test_greys_stay_grey_beside_colours_and_take_colour_alone():
 
 
 @settings(max_examples=40)
-@given(palettes, st.lists(st.sampled_from(KNOWN_WORDS), min_size=1, max_size=4))
+@given(palettes, st.lists(st.sampled_from(known_words()), min_size=1, max_size=4))
 def test_any_known_words_make_a_palette(palette, words):
     change = from_words(palette, " and ".join(words))
     assert list(change) == palette
@@ -110,9 +112,47 @@ def test_words_say_hue_and_mood():
     assert polar(from_words(["#a14c2d"], "vivid moss")["#a14c2d"])[1] > green[1]
 
 
+@pytest.mark.parametrize(
+    ("form", "word"),
+    [
+        ("frosty", "frost"), ("frostig", "frost"), ("frostiger", "frost"), ("rosy", "rose"), ("leaves", "leaf"),
+        ("berries", "berry"), ("sunny", "sun"), ("reddish", "red"), ("rötlich", "rot"), ("Wälder", "Wald"),
+        ("Blätter", "Blatt"), ("herbstlich", "autumn"), ("goldene", "gold"), ("kupferfarben", "copper"),
+        ("Schnee", "snow"), ("wintery", "winter"), ("stormy", "storm"), ("kühles", "cool"), ("zartes", "soft"),
+    ],
+)  # fmt: skip
+def test_forms_and_both_languages_say_the_same(form, word):
+    assert meaning_of(form) == meaning_of(word.lower()) is not None
+
+
+def test_words_put_together_say_both():
+    assert meaning_of("hellblau").moods == meaning_of("hell").moods
+    assert meaning_of("hellblau").anchors == meaning_of("blue").anchors
+    assert meaning_of("moosgrün").anchors == meaning_of("moss").anchors + meaning_of("green").anchors
+
+
+@pytest.mark.parametrize("word", ["chair", "table", "Tisch", "qwert", "zebra", "please", "bitte"])
+def test_other_words_say_nothing(word):
+    assert meaning_of(word) is None
+
+
+def test_the_dictionary_has_the_words_makers_use():
+    words = set(known_words())
+    assert len(words) >= 400
+    assert {"red", "rot", "gold", "silber", "herbst", "dawn", "fog", "nebel", "honey", "fröhlich"} <= words
+
+
+def test_unknown_words_are_passed_over_and_several_ways_are_shown():
+    found = proposals_from_words(["#a14c2d", "#3e7b4f", "#24272b"], "mossy glorp honey")
+    assert found.unknown == ("glorp",) and len(found.ways) >= 4
+    assert found.ways[0].change == from_words(["#a14c2d", "#3e7b4f", "#24272b"], "moss honey")
+    assert len({tuple(way.change.values()) for way in found.ways}) == len(found.ways)
+    assert all(way.change["#24272b"] == "#24272b" for way in found.ways)
+
+
 def test_unknown_words_say_so_with_near_ones():
-    with pytest.raises(InvalidInputError, match=r"no word mos\. Near it: moss"):
-        from_words(["#a14c2d"], "pale mos")
+    with pytest.raises(InvalidInputError, match=r"no word hony\. Near it: honey"):
+        from_words(["#a14c2d"], "the hony")
     with pytest.raises(InvalidInputError, match="at least one colour or mood"):
         from_words(["#a14c2d"], "and the")
 

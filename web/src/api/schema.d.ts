@@ -1138,10 +1138,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Propose Palette
-         * @description Return what each colour would become, by harmony or by words; nothing is kept.
+         * Propose Palettes
+         * @description Return several ways to colour the drawing, by harmony or by words; nothing is kept.
          */
-        post: operations["propose_palette"];
+        post: operations["propose_palettes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2970,6 +2970,28 @@ export interface components {
             /** Findings */
             findings: components["schemas"]["Finding"][];
             readings: components["schemas"]["Readings"];
+        };
+        /**
+         * Proposal
+         * @description One way to colour a figure: what it is called, and what each colour becomes.
+         */
+        Proposal: {
+            /** Said */
+            said: string;
+            /** Change */
+            change: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * Proposals
+         * @description Several ways to choose from, and the words that the dictionary does not have.
+         */
+        Proposals: {
+            /** Ways */
+            ways: components["schemas"]["Proposal"][];
+            /** Unknown */
+            unknown: string[];
         };
         /**
          * Reach
@@ -7379,7 +7401,7 @@ export interface operations {
             };
         };
     };
-    propose_palette: {
+    propose_palettes: {
         parameters: {
             query?: never;
             header?: never;
@@ -7400,9 +7422,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Proposals"];
                 };
             };
             /** @description Something asked for does not exist. */

@@ -19,6 +19,7 @@ from zeichen.api.schemas import (
     VariantBody,
 )
 from zeichen.api.workplace import Place
+from zeichen.core.colour.words import Proposals
 from zeichen.core.editing.operations import Recolour, in_words
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.lettering import FONTS, font_named
@@ -79,8 +80,8 @@ async def get_swatches(drawing_id: int, place: Place, ground: str = "#ffffff") -
 
 
 @router.post("/drawings/{drawing_id}/palette")
-async def propose_palette(drawing_id: int, body: PaletteBody, place: Place) -> dict[str, str]:
-    """Return what each colour would become, by harmony or by words; nothing is kept."""
+async def propose_palettes(drawing_id: int, body: PaletteBody, place: Place) -> Proposals:
+    """Return several ways to colour the drawing, by harmony or by words; nothing is kept."""
     with place.database.read() as session:
         head = drawings.drawing_head(session, drawing_id)
     return await place.live.run(

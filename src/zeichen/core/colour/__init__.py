@@ -3,17 +3,18 @@
 from zeichen.core.colour.contrast import contrast, readable_on
 from zeichen.core.colour.harmony import HARMONIES, harmonised
 from zeichen.core.colour.recolouring import by_map, fills, merged, recoloured, toned
-from zeichen.core.colour.words import KNOWN_WORDS, from_words
+from zeichen.core.colour.words import from_words, known_words, proposals_from_words
 
 __all__ = [
     "HARMONIES",
-    "KNOWN_WORDS",
     "by_map",
     "contrast",
     "fills",
     "from_words",
     "harmonised",
+    "known_words",
     "merged",
+    "proposals_from_words",
     "readable_on",
     "recoloured",
     "toned",

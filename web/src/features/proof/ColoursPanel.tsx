@@ -1,14 +1,13 @@
-/** The drawing's colours: recolour, merge, harmonies, words, tone, and variants kept side by side. */
+/** The drawing's colours: recolour, merge, other palettes, and variants kept side by side. */
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { api, ask, type CurrentDrawing, type MendPreview } from "@/api/client";
+import { api, ask, type CurrentDrawing } from "@/api/client";
 import { useDrawingChange } from "@/api/queries";
-import { Button } from "@/ui/Button";
-import { Knob } from "@/ui/Knob";
 import { NameForm } from "@/ui/NameForm";
 import { tellDone, tellProblem } from "@/ui/notices";
 import { Section } from "@/ui/Section";
 import { TextButton } from "@/ui/TextButton";
+import { PalettesPanel } from "./PalettesPanel";
+import type { Proposal } from "./proposal";
 import type { Editor } from "./useEdit";
 
 export const GROUNDS: [string, string][] = [
@@ -21,10 +20,6 @@ export const GROUNDS: [string, string][] = [
   ["#7a1f2b", "burgundy"],
   ["#3d5a40", "green"],
 ];
-const HARMONIES = ["complementary", "analogous", "triadic", "split", "tetradic", "monochrome"] as const;
-
-type Change = Record<string, string>;
-export type Proposal = { change: Change; said: string } | null;
 
 interface Props {
   current: CurrentDrawing;
@@ -67,28 +62,6 @@ export function ColoursPanel({
   selected,
 }: Props) {
   const swatches = useSwatches(current, ground) ?? [];
-  const [words, setWords] = useState("");
-  const [seed, setSeed] = useState(1);
-  const [tone, setTone] = useState({ lightness: 0, chroma: 1 });
-  const propose = useMutation({
-    mutationFn: (body: { harmony?: string; seed: number; words: string; said: string }) =>
-      ask(
-        api.POST("/api/drawings/{drawing_id}/palette", {
-          params: { path: { drawing_id: current.id } },
-          body: { harmony: body.harmony ?? null, seed: body.seed, words: body.words },
-        }),
-      ).then((change) => ({ change: change as Change, said: body.said })),
-    onSuccess: onPropose,
-    onError: tellProblem,
-  });
-  const harmony = (name: string) => {
-    const next = seed + 1;
-    setSeed(next);
-    propose.mutate({ harmony: name, seed: next, words: "", said: name });
-  };
-  const take = () =>
-    proposal &&
-    editor.edit({ kind: "recolour", change: proposal.change, ids: [], fill: "" }, () => onPropose(null));
   return (
     <>
       <Section title="Colours" aside={<span className="num text-pencil">{swatches.length}</span>}>
@@ -160,86 +133,7 @@ export function ColoursPanel({
           </button>
         )}
       </Section>
-      <Section title="Another palette">
-        <div className="flex flex-wrap gap-x-3">
-          {HARMONIES.map((name) => (
-            <button
-              key={name}
-              type="button"
-              className="link"
-              disabled={propose.isPending}
-              onClick={() => harmony(name)}
-            >
-              {name}
-            </button>
-          ))}
-        </div>
-        <form
-          className="mt-1.5 flex gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            propose.mutate({ seed: 0, words, said: words });
-          }}
-        >
-          <input
-            aria-label="Palette in words"
-            placeholder="pale moss and honey"
-            value={words}
-            maxLength={200}
-            onChange={(event) => setWords(event.target.value)}
-            className="min-w-0 flex-1 rounded border border-hair bg-sheet px-2 py-0.5"
-          />
-          <Button type="submit" disabled={!words.trim() || propose.isPending}>
-            Propose
-          </Button>
-        </form>
-        <Knob
-          label="Lighter"
-          reading={tone.lightness.toFixed(2)}
-          value={tone.lightness}
-          min={-0.5}
-          max={0.5}
-          step={0.02}
-          onChange={(lightness) => setTone({ ...tone, lightness })}
-        />
-        <Knob
-          label="More colour"
-          reading={`× ${tone.chroma.toFixed(2)}`}
-          value={tone.chroma}
-          min={0}
-          max={2}
-          step={0.05}
-          onChange={(chroma) => setTone({ ...tone, chroma })}
-        />
-        <button
-          type="button"
-          className="link mt-1"
-          disabled={editor.busy || (tone.lightness === 0 && tone.chroma === 1)}
-          onClick={() => editor.edit({ kind: "tone", ...tone }, () => setTone({ lightness: 0, chroma: 1 }))}
-        >
-          change the tone so
-        </button>
-        {proposal && (
-          <div className="mt-2 border-t border-hair pt-2">
-            <div className="mb-1.5 flex h-5" aria-label={`Proposed: ${proposal.said}`} role="img">
-              {Object.entries(proposal.change).map(([old, next]) => (
-                <span
-                  key={old}
-                  className="grow border-r border-sheet"
-                  style={{ background: next }}
-                  title={`${old} → ${next}`}
-                />
-              ))}
-            </div>
-            <div className="flex gap-2">
-              <Button kind="ink" disabled={editor.busy} onClick={take}>
-                Take “{proposal.said}”
-              </Button>
-              <Button onClick={() => onPropose(null)}>Leave it</Button>
-            </div>
-          </div>
-        )}
-      </Section>
+      <PalettesPanel current={current} editor={editor} proposal={proposal} onPropose={onPropose} />
       <Variants current={current} proposal={proposal} />
     </>
   );
@@ -324,10 +218,4 @@ function Variants({ current, proposal }: { current: CurrentDrawing; proposal: Pr
       />
     </Section>
   );
-}
-
-/** The drawing as a proposal would colour it. */
-export function proposed(shapes: MendPreview["shapes"], proposal: Proposal): MendPreview["shapes"] {
-  if (!proposal) return shapes;
-  return shapes.map((shape) => ({ ...shape, fill: proposal.change[shape.fill] ?? shape.fill }));
 }
