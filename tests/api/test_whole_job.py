@@ -49,6 +49,10 @@ def test_own_pictures_are_not_declared_unless_the_maker_says_so(app):
     motif_id = app.motif("rosette")
     app.trace(app.bring_in(motif_id, rose_picture()))
     collection_id = app.collection_of(motif_id)
+    # Nobody said how it came about: asked before anything is packed.
+    unsaid = {"motif_ids": [motif_id], "title": "Rose", "licence": "Mine"}
+    code, message = app.refused("POST", f"/collections/{collection_id}/packs", json=unsaid)[:2]
+    assert code == 422 and "picture generator" in str(message)
     for declared in (False, True):
         body = {"motif_ids": [motif_id], "title": "Rose", "licence": "Mine", "machine_made": declared}
         app.done("POST", f"/collections/{collection_id}/packs", json=body)

@@ -49,7 +49,11 @@ def test_from_subject_to_pack(run, tmp_path):
         assert run("make", process, svg, "--width-mm", 80, "--out-dir", tmp_path / "made")[0] == 0
         for ending in endings:
             assert (tmp_path / "made" / f"t-{process}.{ending}").stat().st_size > 0
+    # How the picture came about has come along, from the studio's PNG through the trace into the pack.
     assert run("pack", svg, "--title", "Tea", "--out", tmp_path / "tea.zip")[0] == 0
+    packed = zipfile.ZipFile(tmp_path / "tea.zip")
+    assert "trainedAlgorithmicMedia" in packed.read("listing.txt").decode()
+    assert all(b"trainedAlgorithmicMedia" in packed.read(f"{svg.stem}.{kind}") for kind in ("svg", "png"))
     assert "t.eps" in zipfile.ZipFile(tmp_path / "tea.zip").namelist()
 
 
@@ -194,6 +198,13 @@ def test_options_reach_the_files(run, tmp_path, disc):
     assert code == 0 and "Thickness: 4 mm" in out
 
 
+def test_a_drawing_that_does_not_say_how_it_came_about_needs_a_word(run, tmp_path, disc):
+    code, _, err = run("pack", disc, "--title", "One", "--out", tmp_path / "one.zip")
+    assert code == 2 and len(err.strip().splitlines()) == 1
+    assert "--origin machine" in err and "--origin hand" in err and str(disc) in err
+    assert not (tmp_path / "one.zip").exists()
+
+
 def test_several_drawings_make_one_pack(run, tmp_path, disc):
     other = tmp_path / "ring.svg"
     other.write_text(write_svg(drawing(ring(100, 100, 80, 40))))
@@ -300,12 +311,12 @@ def test_a_shaded_photo_is_traced_with_its_light_evened_out(run, tmp_path):
 def test_a_forecast_names_the_cure_and_cleaning_up_cures_it(run, tmp_path):
     grey = np.full((400, 400, 3), 250, np.uint8)
     grey[100:300, 100:300] = 20
-    grey[40:42, 40:42] = 20
+    grey[40:45, 40:45] = 20
     picture, report = tmp_path / "p.png", tmp_path / "f.json"
     picture.write_bytes(png(grey))
-    words = ("--process", "laser-cut", "--width-mm", 100)
+    words = ("--process", "laser-cut", "--width-mm", 40)
     code, out, _ = run("forecast", picture, *words, "--report", report)
-    assert code == 0 and out.splitlines()[0] == "needs-clean-up" and "despeckle" in out
+    assert code == 0 and out.startswith("needs-clean-up, by solid") and "despeckle" in out
     found = json.loads(report.read_text())
     assert found["readings"]["specks"] == 1 and found["reasons"][0]["cure"]["kind"] == "despeckle"
     clean, steps = tmp_path / "c.png", tmp_path / "s.json"

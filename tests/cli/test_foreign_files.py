@@ -57,7 +57,17 @@ def test_every_command_reads_both_kinds_and_reports_what_it_did_not_take(run, fi
 
 def test_a_pack_reports_by_file(run, files):
     code, *_ = run(
-        "pack", "sign.svg", "plate.dxf", "--title", "Tea", "--out", "p.zip", "--report", "report.json"
+        "pack",
+        "sign.svg",
+        "plate.dxf",
+        "--title",
+        "Tea",
+        "--out",
+        "p.zip",
+        "--report",
+        "report.json",
+        "--origin",
+        "hand",
     )
     report = json.loads((files / "report.json").read_text())
     assert code == 0 and report["not_taken"] == {"sign.svg": [LEFT], "plate.dxf": [LEFT]}

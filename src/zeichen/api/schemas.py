@@ -369,8 +369,9 @@ class PackBody(Body):
     keywords: list[str] = Field(default_factory=list, max_length=60)
     licence: str = Field(max_length=1000)
     width_mm: float = 200.0
-    machine_made: bool = Field(
-        False, description="A brought-in picture of the pack was made with a generator."
+    machine_made: bool | None = Field(
+        None,
+        description="Whether a generator made the pictures of which nothing is known; needed if there are any.",
     )
 
 

@@ -30,9 +30,9 @@ from zeichen.cli.keeping import add_keeping_commands
 from zeichen.cli.making import make_app
 from zeichen.cli.proofing import add_proofing_commands
 from zeichen.core.errors import InvalidInputError, OutsideError, ZeichenError
-from zeichen.core.formats.picture import write_png
+from zeichen.core.formats.picture import picture_origin, write_png
 from zeichen.core.methods import Borders, Method
-from zeichen.core.packing import Listing, Origin, PackItem, file_stems, make_pack
+from zeichen.core.packing import Listing, Origin, PackItem, file_stems, make_pack, pack_origin
 from zeichen.core.proofing.yardstick import Process
 from zeichen.core.values import require_number
 
@@ -266,7 +266,7 @@ def clean(
             )
         chain = forecast_file(data, Yardstick.usual(process, width_mm=width_mm)).suggested
     picture = cleaned(read_picture(data), chain)
-    write_file(out, write_png(picture.rgb))
+    write_file(out, write_png(picture.rgb, origin=picture_origin(data)))
     write_report(
         report, {"steps": steps_to_data(chain), "width_px": picture.width_px, "height_px": picture.height_px}
     )
@@ -283,8 +283,11 @@ def pack(
     keywords: Annotated[str, typer.Option(help="Separated by commas.")] = "",
     description: Annotated[str, typer.Option(help="For the listing.")] = "",
     origin: Annotated[
-        Origin, typer.Option(help="machine: a picture generator was used; hand: it was not.")
-    ] = Origin.MACHINE,
+        Origin | None,
+        typer.Option(
+            help="machine: a picture generator was used; hand: it was not. Needed for drawings whose file does not say."
+        ),
+    ] = None,
     report: Report = None,
 ) -> None:
     """Write one ZIP with SVG, EPS, PDF, DXF, PNG, JPEG and the listing."""
@@ -295,8 +298,17 @@ def pack(
         items.append(PackItem(stem_of(path), drawing, width_mm))
         if missing:
             not_taken[name_of(path)] = missing
-    words = comma_list(keywords)
-    write_file(out, make_pack(items, Listing(title, description, words, origin=origin)))
+    listing = Listing(title, description, comma_list(keywords))
+    made_by = pack_origin([item.drawing.origin for item in items], told=origin)
+    if made_by is None:
+        silent = next(
+            name_of(path) for path, item in zip(drawings, items, strict=True) if item.drawing.origin is None
+        )
+        raise InvalidInputError(
+            f"{silent} does not say how its picture came about: add --origin machine if a picture generator was used, "
+            "--origin hand if none was."
+        )
+    write_file(out, make_pack(items, replace(listing, origin=made_by)))
     write_report(report, {"motifs": [item.name for item in items], "not_taken": not_taken})
     typer.echo(f"{out}: {len(items)} motifs")
 

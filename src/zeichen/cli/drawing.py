@@ -24,6 +24,7 @@ from zeichen.core.briefing import (
 )
 from zeichen.core.briefing.subjects import SubjectLine
 from zeichen.core.errors import InvalidInputError
+from zeichen.core.provenance import Origin
 
 
 class FaultLevel(StrEnum):
@@ -136,7 +137,7 @@ def sketch(
         tuple(map(_variation, vary or ())),
     )
     drawn = Studio(faults=Faults[faults.name].value).draw_openly(order)
-    write_file(out, write_png(drawn.picture.rgb))
+    write_file(out, write_png(drawn.picture.rgb, origin=Origin.MACHINE))
     write_report(
         report,
         {

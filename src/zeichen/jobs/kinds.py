@@ -8,7 +8,9 @@ from pathlib import Path
 from typing import Any
 
 from zeichen.core.briefing import manner_after
-from zeichen.core.packing import Listing, Origin, file_stem
+from zeichen.core.errors import InvalidInputError
+from zeichen.core.formats.svg_reading import read_svg
+from zeichen.core.packing import Listing, Origin, file_stem, pack_origin
 from zeichen.core.proofing import Kind, Yardstick
 from zeichen.core.tracing import Borders, Method, TraceSettings
 from zeichen.jobs import tasks
@@ -20,6 +22,8 @@ from zeichen.jobs.products import make_product, pack_drawings
 from zeichen.jobs.runner import JobContext, Work
 from zeichen.standins.studio import Studio
 from zeichen.store import collections, drawings, products, sketches, uploads
+from zeichen.store.database import Database
+from zeichen.store.files import read_stored
 from zeichen.store.records import DrawingHead, Sketch
 
 
@@ -97,6 +101,7 @@ async def bring_in(context: JobContext) -> dict[str, Any]:
             source="upload",
             file_name=p["file_name"],
             original_sha=p["original_sha"],
+            machine_made=made.origin is Origin.MACHINE,
             kept=True,
         )
     return {"sketch_ids": [sketch_id], "motif_id": p["motif_id"]}
@@ -233,7 +238,8 @@ async def pack(context: JobContext) -> dict[str, Any]:
     p = context.params
 
     def load() -> tuple[list[tuple[str, Path]], Listing]:
-        items, sources = [], []
+        items: list[tuple[str, Path]] = []
+        sources: list[Sketch] = []
         with context.database.read() as session:
             for motif_id in p["motif_ids"]:
                 head = drawings.motif_drawing(session, motif_id)
@@ -241,7 +247,8 @@ async def pack(context: JobContext) -> dict[str, Any]:
                 items.append((name, context.database.files.path(head.svg_sha)))
                 if head.sketch_id is not None:
                     sources.append(sketches.sketch(session, head.sketch_id))
-        return items, _listing(p["listing"], sources, machine_made=p.get("machine_made", False))
+        origin = declared_origin(context.database, p["motif_ids"], p.get("machine_made"))
+        return items, _listing(p["listing"], sources, origin)
 
     items, listing = await asyncio.to_thread(load)
     data = await context.pool.run(pack_drawings, items, listing, p["width_mm"], context.step)
@@ -271,10 +278,34 @@ async def pack(context: JobContext) -> dict[str, Any]:
     return {"pack_id": await asyncio.to_thread(keep), "collection_id": p["collection_id"]}
 
 
-def _listing(values: dict[str, Any], sources: list[Sketch], *, machine_made: bool) -> Listing:
-    """Return the listing; one generated sketch is enough for the whole pack to be declared."""
+def declared_origin(database: Database, motif_ids: list[int], machine_made: bool | None) -> Origin:
+    """Return how a pack is declared: one generated sketch is enough for the whole of it.
+
+    machine_made: what the maker says of the pictures of which nothing is known.
+
+    Raises
+    ------
+    InvalidInputError
+        If there are such pictures and the maker said nothing.
+    """
+    noted: list[Origin | None] = []
+    with database.read() as session:
+        for motif_id in motif_ids:
+            head = drawings.motif_drawing(session, motif_id)
+            made = head.sketch_id is not None and sketches.sketch(session, head.sketch_id).machine_made
+            file = database.files.path(head.svg_sha)
+            noted.append(Origin.MACHINE if made else read_svg(read_stored(file)).origin)
+    told = None if machine_made is None else Origin.MACHINE if machine_made else Origin.HAND
+    origin = pack_origin(noted, told=told)
+    if origin is None:
+        raise InvalidInputError(
+            "Of a picture that was brought in nobody said how it came about. Say whether a picture generator was used."
+        )
+    return origin
+
+
+def _listing(values: dict[str, Any], sources: list[Sketch], origin: Origin) -> Listing:
     drawn = [sketch for sketch in sources if sketch.machine_made]
-    origin = Origin.MACHINE if drawn or machine_made else Origin.HAND
     return Listing(
         **{**values, "keywords": tuple(values["keywords"])},
         origin=origin,

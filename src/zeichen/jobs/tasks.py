@@ -14,13 +14,14 @@ import numpy as np
 from zeichen.core.briefing.generator import SketchOrder
 from zeichen.core.errors import DamagedError, NotFoundError
 from zeichen.core.forecasting.forecast import forecast as forecast_of
-from zeichen.core.formats.picture import picture_size, read_picture, write_png
+from zeichen.core.formats.picture import picture_origin, picture_size, read_picture, write_png
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing, Shape
 from zeichen.core.proofing import Proof, Yardstick, proof
 from zeichen.core.proofing.facts import Memory
 from zeichen.core.proofing.yardstick import finished_scale
+from zeichen.core.provenance import Origin
 from zeichen.core.raster.clean import CleanStep, at_scale, cleaned, steps_from_data
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
@@ -41,12 +42,13 @@ Step = Callable[[float], None]
 
 @dataclass(frozen=True, slots=True)
 class SketchFiles:
-    """A picture made ready: PNG, small PNG, size."""
+    """A picture made ready: PNG, small PNG, size, and how it came about as far as its file says."""
 
     png: bytes
     thumb: bytes
     width_px: int
     height_px: int
+    origin: Origin | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -136,21 +138,22 @@ def require_readable(data: bytes) -> None:
 def prepare_picture(path: Path, step: Step) -> SketchFiles:
     """Decode a brought-in file and make it ready."""
     step(0.0)
-    picture = read_picture(read_stored(path))
+    data = read_stored(path)
+    picture = read_picture(data)
     step(0.5)
-    files = _files(picture)
+    files = _files(picture, picture_origin(data))
     step(1.0)
     return files
 
 
 def draw_sketch(order: SketchOrder, faults: float) -> SketchFiles:
     """Draw one sketch with the stand-in studio."""
-    return _files(Studio(faults=faults).draw(order))
+    return _files(Studio(faults=faults).draw(order), Origin.MACHINE)
 
 
 def prepare_bytes(data: bytes) -> SketchFiles:
     """Decode a picture that came from a generator and make it ready."""
-    return _files(read_picture(data))
+    return _files(read_picture(data), Origin.MACHINE)
 
 
 @lru_cache(maxsize=32)
@@ -173,7 +176,7 @@ def trace_picture(
         p95_px=result.deviation.p95_px,
         largest_px=result.deviation.largest_px,
         gradient_share=result.gradient_share,
-        svg=write_svg(result.drawing),
+        svg=write_svg(replace(result.drawing, origin=picture_origin(read_stored(path)))),
     )
 
 
@@ -185,7 +188,7 @@ def forecast(path: Path, yardstick: Yardstick) -> ForecastData:
 
 def clean_picture(path: Path, steps: list[dict[str, Any]]) -> SketchFiles:
     """Return what clean-up steps make of a stored picture."""
-    return _files(_cleaned(path, steps_from_data(steps)))
+    return _files(_cleaned(path, steps_from_data(steps)), picture_origin(read_stored(path)))
 
 
 def preview_cleaning(path: Path, steps: list[dict[str, Any]]) -> bytes:
@@ -305,12 +308,13 @@ def stored_picture(path: Path) -> Picture:
     return picture
 
 
-def _files(picture: Picture) -> SketchFiles:
+def _files(picture: Picture, origin: Origin | None) -> SketchFiles:
     scale = THUMB_PX / max(picture.width_px, picture.height_px)
     size = (max(1, round(picture.width_px * scale)), max(1, round(picture.height_px * scale)))
     thumb = cv2.resize(picture.rgb, size, interpolation=cv2.INTER_AREA) if scale < 1 else picture.rgb
-    png = write_png(picture.rgb, quick=True)
-    return SketchFiles(png, write_png(np.ascontiguousarray(thumb)), picture.width_px, picture.height_px)
+    png = write_png(picture.rgb, quick=True, origin=origin)
+    small = write_png(np.ascontiguousarray(thumb))
+    return SketchFiles(png, small, picture.width_px, picture.height_px, origin)
 
 
 # A rough trace is made of the picture at this size; it takes a few hundredths of a second.

@@ -4,7 +4,7 @@ import time
 from dataclasses import dataclass, replace
 from typing import Any
 
-from zeichen.core.formats.picture import read_picture
+from zeichen.core.formats.picture import picture_origin, read_picture
 from zeichen.core.formats.svg import write_svg
 from zeichen.core.tracing import TraceSettings, trace
 from zeichen.core.tracing.underlay import underlaid
@@ -70,4 +70,6 @@ def trace_file(order: TraceOrder) -> TracedFile:
             "max": round(result.deviation.largest_px, 4),
         },
     }
-    return TracedFile(write_svg(drawing), figures)
+    # How the picture came about goes with the drawing.
+    origin = picture_origin(order.data)
+    return TracedFile(write_svg(replace(drawing, origin=origin)), figures)

@@ -10,15 +10,15 @@ import pytest
 
 from samples import circle, drawing, hole, rectangle
 from zeichen.core.errors import InvalidInputError
-from zeichen.core.formats.dxf import Entity, write_dxf
+from zeichen.core.formats.dxf import Entity, write_coloured_dxf, write_dxf
 from zeichen.core.formats.eps import rgb_shares, write_eps
 from zeichen.core.formats.gcode import GcodeWriter
 from zeichen.core.formats.pdf import write_pdf
 from zeichen.core.formats.render import render_drawing
 from zeichen.core.formats.stl import write_stl
 from zeichen.core.formats.threemf import write_3mf
-from zeichen.core.geometry import Path, Shape
-from zeichen.core.geometry.bezier import line_segments
+from zeichen.core.geometry import Drawing, Path, Shape
+from zeichen.core.geometry.bezier import line_segments, reverse
 from zeichen.core.making.solid import Mesh, Part
 
 RING = drawing(Shape("r", (circle(20, 20, 15), hole(circle(20, 20, 6))), "#c23b2a"), size=(40, 40))
@@ -95,6 +95,36 @@ def test_a_polyline_stays_within_its_tolerance():
     few = write_dxf({"A": RING}, entity=Entity.POLYLINE, tolerance_mm=0.5)
     many = write_dxf({"A": RING}, entity=Entity.POLYLINE, tolerance_mm=0.005)
     assert len(many) > len(few)
+
+
+def test_a_coloured_dxf_has_a_layer_a_colour_and_shared_borders_once():
+    """Two tiles side by side around a disc: ezdxf reads layers, colours, and each line once."""
+    left = rectangle(0, 0, 10, 10)
+    # Around the right tile the other way, so that the shared side runs from the same end.
+    right = Path(line_segments(np.array([[10, 10], [10, 0], [20, 0], [20, 10], [10, 10]], float)))
+    disc = circle(5, 5, 3)
+    shapes = (
+        Shape("a", (left, Path(reverse(disc.segments))), "#a14c2d"),
+        Shape("b", (disc,), "#F4D35E"),
+        Shape("c", (right,), "#3e7b4f"),
+        Shape("d", (circle(40, 5, 4),), "#3e7b4f"),
+    )
+    document = ezdxf.read(io.StringIO(write_coloured_dxf(Drawing(50, 10, shapes)).decode()))
+    colours = {layer.dxf.name: layer.rgb for layer in document.layers if layer.dxf.name.startswith("colour-")}
+    assert colours == {"colour-a14c2d": (0xA1, 0x4C, 0x2D), "colour-3e7b4f": (0x3E, 0x7B, 0x4F),
+                       "colour-f4d35e": (0xF4, 0xD3, 0x5E)}  # fmt: skip
+    by_layer: dict[str, list] = {}
+    for entity in document.modelspace():
+        by_layer.setdefault(entity.dxf.layer, []).append(entity)
+    assert [len(by_layer[name]) for name in ("colour-a14c2d", "colour-3e7b4f")] == [2, 2]
+    # The disc's rim came with the hole around it, so nothing is left of it.
+    assert "colour-f4d35e" not in by_layer
+    rest = next(entity for entity in by_layer["colour-3e7b4f"] if entity.dxftype() == "LWPOLYLINE")
+    assert not rest.closed
+    total = sum(np.hypot(*np.diff([p[:2] for p in rest.get_points()], axis=0).T))
+    # Three sides of a tile: the fourth is its neighbour's.
+    assert total == pytest.approx(30)
+    assert next(e for e in by_layer["colour-3e7b4f"] if e.dxftype() == "SPLINE").closed
 
 
 def test_stl_is_binary_with_outward_normals():

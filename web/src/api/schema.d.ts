@@ -2845,10 +2845,9 @@ export interface components {
             width_mm: number;
             /**
              * Machine Made
-             * @description A brought-in picture of the pack was made with a generator.
-             * @default false
+             * @description Whether a generator made the pictures of which nothing is known; needed if there are any.
              */
-            machine_made: boolean;
+            machine_made?: boolean | null;
         };
         /**
          * PaletteBody

@@ -11,6 +11,7 @@ from zeichen.api.schemas import PackBody, TicketBody, TitleBody
 from zeichen.api.workplace import Place, Workplace
 from zeichen.core.errors import NotFoundError
 from zeichen.core.packing import Listing, file_stem
+from zeichen.jobs.kinds import declared_origin
 from zeichen.jobs.products import SolidData, relief_mesh, require_order
 from zeichen.store import collections, drawings, products
 from zeichen.store.records import Job, Motif, Pack, Ticket
@@ -71,6 +72,7 @@ async def make_pack(collection_id: int, body: PackBody, place: Place) -> Job:
     values: dict[str, Any] = body.model_dump(exclude={"motif_ids", "width_mm", "machine_made"})
     Listing(**{**values, "keywords": tuple(values["keywords"])})
     await asyncio.to_thread(_require_drawn, place, collection_id, body.motif_ids)
+    await asyncio.to_thread(declared_origin, place.database, body.motif_ids, body.machine_made)
     params = {
         "collection_id": collection_id,
         "motif_ids": body.motif_ids,

@@ -19,6 +19,7 @@ import numpy as np
 from PIL import ExifTags, Image, ImageCms, PngImagePlugin, UnidentifiedImageError
 
 from zeichen.core.errors import FormatError, ZeichenError
+from zeichen.core.provenance import Origin, origin_in, record
 from zeichen.core.raster.picture import Picture
 from zeichen.core.values import Bytes8Array
 
@@ -31,6 +32,9 @@ _LEAST_SIDE = 8
 # No ornament runs on further; lengths at the finished size, in pixels, would be far more than the picture is wide.
 MOST_ASPECT = 1000
 _STRIP_PIXELS = 4_000_000
+# Where a PNG keeps XMP (PNG specification, third edition, 11.3.3.1).
+_XMP_KEYWORD = "XML:com.adobe.xmp"
+_MOST_XMP = 200_000
 MM_PER_INCH = 25.4
 # How to turn a picture upright, by its orientation tag (Exif 2.32, 4.6.4).
 _UPRIGHT: dict[int | None, Callable[[Bytes8Array], Bytes8Array]] = {
@@ -42,6 +46,17 @@ _UPRIGHT: dict[int | None, Callable[[Bytes8Array], Bytes8Array]] = {
     7: lambda rows: rows[::-1, ::-1].transpose(1, 0, 2),
     8: lambda rows: rows[:, ::-1].transpose(1, 0, 2),
 }
+
+
+def picture_origin(data: bytes) -> Origin | None:
+    """Return what a picture file says of how it came about; None if it says nothing, or cannot be read."""
+    try:
+        with _opened(data) as image:
+            noted = image.info.get("xmp") or image.info.get(_XMP_KEYWORD) or b""
+    except FormatError:
+        return None
+    text = noted.decode("utf-8", "replace") if isinstance(noted, bytes) else str(noted)
+    return origin_in(text[:_MOST_XMP])
 
 
 def read_picture(data: bytes) -> Picture:
@@ -183,13 +198,20 @@ def _on_white(strip: Image.Image, *, transparency: Any) -> Image.Image:
 
 
 def write_png(
-    rgb_or_rgba: Bytes8Array, *, dpi: float | None = None, srgb: bool = False, quick: bool = False
+    rgb_or_rgba: Bytes8Array,
+    *,
+    dpi: float | None = None,
+    srgb: bool = False,
+    quick: bool = False,
+    origin: Origin | None = None,
 ) -> bytes:
     """Return a PNG file; with a resolution (pHYs, rounded to whole px per metre) and an sRGB mark if wanted.
 
-    quick: written several times as fast, and somewhat larger.
+    quick: written several times as fast, and somewhat larger. origin: how the picture came about, kept as metadata.
     """
     extra = PngImagePlugin.PngInfo()
+    if origin is not None:
+        extra.add_itxt(_XMP_KEYWORD, record(origin))
     if srgb:
         extra.add(b"sRGB", b"\0")  # perceptual intent (PNG specification, section 11.3.2.5)
     out = io.BytesIO()

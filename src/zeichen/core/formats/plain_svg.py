@@ -8,12 +8,16 @@ import math
 import re
 import warnings
 from typing import Any
+from xml.etree import ElementTree
 
 import numpy as np
 
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.provenance import Origin, origin_in
 from zeichen.core.values import FloatArray
 
+_METADATA = "{http://www.w3.org/2000/svg}metadata"
+_MOST_METADATA = 200_000
 _FRAME = {"width", "height", "viewBox"}
 _PAINT = {
     "id",
@@ -47,13 +51,25 @@ def read_plain(root: Any) -> Drawing | None:
     width, height = float(frame["width"]), float(frame["height"])
     shapes: list[Shape] = []
     for element in root:
+        if element.tag == _METADATA:
+            continue
         shape = _shape(element)
         if shape is None:
             return None
         shapes.append(shape)
     if not shapes or not (width > 0 and height > 0) or len({shape.id for shape in shapes}) != len(shapes):
         return None
-    return Drawing(width, height, tuple(shapes))
+    return Drawing(width, height, tuple(shapes), origin_of(root))
+
+
+def origin_of(root: Any) -> Origin | None:
+    """Return what the metadata of an SVG says of how it came about."""
+    for element in root:
+        if element.tag == _METADATA:
+            found = origin_in(ElementTree.tostring(element, encoding="unicode")[:_MOST_METADATA])
+            if found is not None:
+                return found
+    return None
 
 
 def _shape(element: Any) -> Shape | None:

@@ -8,6 +8,7 @@ import numpy as np
 
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.provenance import record
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +99,8 @@ def write_svg(
     ]
     if title:
         out.append(f"<title>{escape(title, quote=False)}</title>")
+    if drawing.origin is not None:
+        out.append(f"<metadata>{record(drawing.origin)}</metadata>")
     if ground:
         out.append(f'<rect width="{width}" height="{height}" fill={_quoted(ground)}/>')
     if layers is None:

@@ -4,6 +4,7 @@ Files that Zeichen wrote are read as they are; all others go element by element 
 """
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from zeichen.core.formats.foreign.reading import Page, read_page
 from zeichen.core.formats.foreign.style import Rgba
 from zeichen.core.formats.foreign.tree import parse_safely
 from zeichen.core.formats.names import FreeNames
-from zeichen.core.formats.plain_svg import read_plain
+from zeichen.core.formats.plain_svg import origin_of, read_plain
 from zeichen.core.formats.taken import Taken, text_line
 from zeichen.core.geometry.drawing import Drawing, Shape
 from zeichen.core.geometry.extent import MM_PER_CSS_PX, require_file_size
@@ -58,7 +59,7 @@ def read_foreign_svg(data: bytes | str) -> Taken:
     except (ArithmeticError, RecursionError) as error:
         raise FormatError(_NOT_UNDERSTOOD) from error
     require_file_size(taken.drawing, mm_per_unit=MM_PER_CSS_PX)
-    return taken
+    return taken._replace(drawing=replace(taken.drawing, origin=origin_of(root)))
 
 
 def _drawing_of(page: Page) -> Taken:

@@ -11,6 +11,7 @@ import numpy as np
 
 from zeichen.core.errors import InvalidInputError, NotFoundError
 from zeichen.core.geometry import bezier
+from zeichen.core.provenance import Origin
 from zeichen.core.values import FloatArray, require_number
 
 FILL_RULES = ("evenodd", "nonzero")
@@ -111,11 +112,15 @@ class Shape:
 
 @dataclass(frozen=True, slots=True)
 class Drawing:
-    """Shapes on a frame of a given size, painted in order."""
+    """Shapes on a frame of a given size, painted in order.
+
+    origin: how its picture came about, as far as its file says.
+    """
 
     width: float
     height: float
     shapes: tuple[Shape, ...] = field(default=())
+    origin: Origin | None = None
 
     def __post_init__(self) -> None:
         require_number(self.width, "Drawing width", above=0, most=LARGEST_COORDINATE, unit="px")
@@ -172,4 +177,4 @@ class Drawing:
         shapes = tuple(
             replace(shape, paths=tuple(path.moved(change) for path in shape.paths)) for shape in self.shapes
         )
-        return Drawing(width, height, shapes)
+        return Drawing(width, height, shapes, self.origin)

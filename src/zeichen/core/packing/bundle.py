@@ -2,7 +2,7 @@
 
 import io
 import zipfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.picture import MM_PER_INCH, write_jpeg, write_png
@@ -36,7 +36,7 @@ class PackItem:
 def motif_files(item: PackItem) -> dict[str, bytes]:
     """Return SVG, EPS, PDF, DXF, transparent PNG and JPEG preview of one motif, by file ending."""
     # The writers are loaded when something is packed: the command line starts for a trace, too.
-    from zeichen.core.formats.dxf import write_dxf
+    from zeichen.core.formats.dxf import write_coloured_dxf
     from zeichen.core.formats.eps import write_eps
     from zeichen.core.formats.pdf import write_pdf
 
@@ -47,8 +47,10 @@ def motif_files(item: PackItem) -> dict[str, bytes]:
         "svg": write_svg(placed, unit="mm", title=item.name).encode(),
         "eps": write_eps(placed, title=item.name),
         "pdf": write_pdf(placed, title=item.name),
-        "dxf": write_dxf({"FIGURE": placed}),
-        "png": write_png(render_drawing(placed, width_px=width_px), dpi=PRINT_DPI, srgb=True),
+        "dxf": write_coloured_dxf(placed),
+        "png": write_png(
+            render_drawing(placed, width_px=width_px), dpi=PRINT_DPI, srgb=True, origin=placed.origin
+        ),
         "jpg": write_jpeg(render_drawing(placed, width_px=preview_px, ground=_PREVIEW_GROUND)[..., :3]),
     }
 
@@ -68,7 +70,8 @@ def make_pack(items: list[PackItem], listing: Listing) -> bytes:
     lines: list[str] = []
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as bundle:
         for stem, item in zip(stems, items, strict=True):
-            for ending, data in motif_files(item).items():
+            noted = replace(item, drawing=replace(item.drawing, origin=listing.origin))
+            for ending, data in motif_files(noted).items():
                 name = f"{stem}.{ending}" if len(items) == 1 else f"{stem}/{stem}.{ending}"
                 _add(bundle, name, data)
                 lines.append(f"{name}  {len(data)} bytes")

@@ -1,23 +1,11 @@
 """Listing text: what a buyer reads, with licence and declaration of how the work was made."""
 
 from dataclasses import dataclass
-from enum import StrEnum
 
 from zeichen.core.errors import InvalidInputError
-
-# From memory: the IPTC NewsCodes "digital source type" vocabulary.
-MACHINE_MADE_TERM = "trainedAlgorithmicMedia"
-HAND_MADE_TERM = "digitalCreation"
-
+from zeichen.core.provenance import HAND_MADE_TERM, MACHINE_MADE_TERM, Origin
 
 USUAL_LICENCE = "Personal and small-business use, up to 500 products. Do not resell the files."
-
-
-class Origin(StrEnum):
-    """Whether a picture generator had a part in the work."""
-
-    MACHINE = "machine"
-    HAND = "hand"
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +25,17 @@ class Listing:
     def __post_init__(self) -> None:
         if not self.title.strip():
             raise InvalidInputError("The pack needs a title. Enter what a buyer would look for.")
+
+
+def pack_origin(noted: list[Origin | None], *, told: Origin | None) -> Origin | None:
+    """Return how a pack is declared: by machine as soon as one drawing is; None if a drawing's file says nothing
+    and nobody told.
+
+    noted: what each drawing's file says. told: what holds for those that say nothing.
+    """
+    if Origin.MACHINE in noted or (told is Origin.MACHINE and None in noted):
+        return Origin.MACHINE
+    return told if None in noted else Origin.HAND
 
 
 def listing_text(listing: Listing, *, file_lines: list[str]) -> str:

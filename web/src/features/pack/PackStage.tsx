@@ -12,7 +12,7 @@ import { Readings } from "@/ui/Readings";
 import { Section } from "@/ui/Section";
 import { StageFrame } from "@/ui/StageFrame";
 import { TapeSegment, Verdict } from "@/ui/Tape";
-import { Tick } from "@/ui/Tick";
+import { Segments } from "@/ui/Segments";
 import { listingChecks } from "./checks";
 import { PackList } from "./PackList";
 import { PackMotifs } from "./PackMotifs";
@@ -23,7 +23,8 @@ interface Draft {
   keywords: string;
   licence: string;
   widthMm: number;
-  machineMade: boolean;
+  /** Whether a generator made the pictures that do not say so themselves; null while nobody told. */
+  machineMade: boolean | null;
 }
 
 export function PackStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
@@ -37,7 +38,7 @@ export function PackStage({ view, motif }: { view: CollectionView; motif: Motif 
     keywords: "",
     licence: "",
     widthMm: 200,
-    machineMade: false,
+    machineMade: null,
   });
   const licence = draft.licence || (scene?.licence ?? "");
   const put = (change: Partial<Draft>) => setDraft({ ...draft, ...change });
@@ -158,11 +159,18 @@ export function PackStage({ view, motif }: { view: CollectionView; motif: Motif 
               onDone={(widthMm) => put({ widthMm })}
             />
             <p className="text-pencil">
-              Sketches from the studio are declared as made with a picture generator by themselves.
+              How a sketch came about travels in its file: those from the studio declare themselves. Of
+              pictures whose file says nothing:
             </p>
-            <Tick checked={draft.machineMade} onChange={(machineMade) => put({ machineMade })}>
-              A picture I brought in was made with a generator, too
-            </Tick>
+            <Segments
+              label="How pictures came about that do not say so"
+              value={draft.machineMade === null ? "" : draft.machineMade ? "machine" : "hand"}
+              segments={[
+                { value: "hand", label: "drawn by hand" },
+                { value: "machine", label: "by a generator" },
+              ]}
+              onChange={(value) => put({ machineMade: value === "machine" })}
+            />
           </div>
         </section>
       </div>
