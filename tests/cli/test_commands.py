@@ -2,8 +2,10 @@
 
 import json
 import os
+import signal
 import subprocess
 import sys
+import time
 import zipfile
 from pathlib import Path
 
@@ -247,6 +249,35 @@ def test_a_batch_goes_on_past_a_bad_picture_and_says_so_at_the_end(run, tmp_path
         "rose.json",
         "rose.svg",
     ]
+
+
+def test_a_stopped_batch_ends_at_once_and_keeps_what_is_done(tmp_path):
+    """The key goes to every process of the terminal, as it does there."""
+    for number in range(3):
+        (tmp_path / f"quick {number}.png").write_bytes(rose_picture(120))
+    rng = np.random.default_rng(2)
+    for number in range(6):
+        (tmp_path / f"slow {number}.png").write_bytes(
+            png(rng.integers(0, 256, (1500, 1500, 3), dtype=np.uint8))
+        )
+    out = tmp_path / "out"
+    batch = subprocess.Popen(
+        [Path(sys.executable).parent / "zeichen", "trace", *sorted(map(str, tmp_path.glob("*.png"))), "--method",
+         "centreline", "--out-dir", str(out)],
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, start_new_session=True,
+    )  # fmt: skip
+    deadline = time.monotonic() + 120
+    while len(list(out.glob("*.svg"))) < 3 and time.monotonic() < deadline:
+        assert batch.poll() is None, batch.communicate()
+        time.sleep(0.05)
+    os.killpg(batch.pid, signal.SIGINT)
+    _, said = batch.communicate(timeout=20)
+    assert batch.returncode == 130
+    (line,) = said.strip().splitlines()
+    assert line.startswith("Stopped: 3 of 9 traced into") and "slow 5.png" in line and "quick" not in line
+    assert sorted(path.name for path in out.glob("*.svg")) == [f"quick-{k}.svg" for k in range(3)]
+    for path in out.glob("*.svg"):
+        assert read_svg(path.read_bytes()).shapes
 
 
 def test_one_picture_needs_a_file_and_many_a_folder(run, tmp_path):

@@ -2,6 +2,7 @@
 
 import os
 import signal
+import time
 
 import pytest
 
@@ -24,10 +25,25 @@ def orders(count: int) -> list[TraceOrder]:
 
 def test_a_batch_here_gives_every_picture_its_drawing_and_says_what_is_wrong_with_a_bad_one():
     batch = [*orders(3), TraceOrder("broken.png", b"no picture", TraceSettings())]
-    with executor_for("local") as pool:
-        results = dict(run_batch(pool, trace_file, batch))
+    with executor_for("local") as crew:
+        results = dict(run_batch(crew, trace_file, batch))
     assert len(results) == 4 and isinstance(results[3], FormatError)
     assert len({results[k].svg for k in range(3)}) == 3
+
+
+def test_one_slow_picture_tells_how_far_it_is():
+    told = []
+    with executor_for("local", 1) as crew:
+        results = dict(run_batch(crew, in_four_steps, [0.5], report=told.append))
+    assert results == {0: 0.5}
+    assert any(0.0 < share < 1.0 for share in told) and told[-1] == 1.0 and told == sorted(told)
+
+
+def in_four_steps(seconds, step):
+    for k in range(1, 5):
+        time.sleep(seconds)
+        step(k / 4)
+    return seconds
 
 
 @pytest.mark.parametrize("where", ["dask://", "dask://host", "ftp://host:1", "somewhere", "dask://host:port"])
@@ -53,8 +69,8 @@ def address(cluster) -> str:
 @pytest.mark.filterwarnings("ignore")
 def test_a_cluster_gives_the_same_drawings(cluster):
     batch = orders(4)
-    with executor_for(address(cluster)) as pool:
-        results = dict(run_batch(pool, trace_file, batch))
+    with executor_for(address(cluster)) as crew:
+        results = dict(run_batch(crew, trace_file, batch))
     assert [results[k].svg for k in range(4)] == [trace_file(order).svg for order in batch]
 
 
@@ -66,8 +82,8 @@ def test_a_worker_lost_half_way_loses_nothing(cluster):
         workers = client.run(os.getpid)
     batch = orders(10)
     results = {}
-    with executor_for(address(cluster)) as pool:
-        for number, result in run_batch(pool, trace_file, batch):
+    with executor_for(address(cluster)) as crew:
+        for number, result in run_batch(crew, trace_file, batch):
             if not results:
                 os.kill(next(iter(workers.values())), signal.SIGKILL)
             results[number] = result

@@ -18,6 +18,7 @@ from zeichen.cli.files import (
     WidthMm,
     comma_list,
     name_of,
+    progress,
     read_file,
     read_shown,
     require_svg_name,
@@ -40,6 +41,8 @@ if TYPE_CHECKING:
     from zeichen.core.tracing import TraceSettings
 
 BAD_INPUT = 2
+# What shells give for a program that was stopped by a key (128 and the signal's number).
+STOPPED = 130
 # So many new objects before the first look for rubbish; Python's own 700 suits programs that load little.
 _RUBBISH = 50_000
 
@@ -158,7 +161,9 @@ def trace(
     if len(images) != 1 or out is None:
         raise InvalidInputError("Give one picture and --out FILE, or any number and --out-dir FOLDER.")
     require_svg_name(out)
-    made = trace_file(TraceOrder(str(images[0]), read_file(images[0]), settings, under, width_mm))
+    order = TraceOrder(str(images[0]), read_file(images[0]), settings, under, width_mm)
+    with progress("Tracing") as step:
+        made = trace_file(order, step)
     write_svg_file(out, made.svg)
     write_report(report, made.figures)
     typer.echo(
@@ -199,19 +204,25 @@ def _trace_batch(
             stems.append(stem)
         except InvalidInputError as error:
             failed.append(str(error))
-    with (
-        executor_for(where) as pool,
-        typer.progressbar(length=len(orders), label="Tracing", file=sys.stderr) as bar,
-    ):
-        for number, result in run_batch(pool, trace_file, orders):
-            bar.update(1)
-            name = Path(orders[number].name)
-            if isinstance(result, ZeichenError):
-                failed.append(f"{name}: {result}")
-                continue
-            target = out_dir / f"{stems[number]}.svg"
-            write_file(target, result.svg.encode())
-            write_report(target.with_suffix(".json"), result.figures)
+    open_ones = dict(enumerate(order.name for order in orders))
+    try:
+        with executor_for(where, len(orders)) as crew, progress("Tracing") as report:
+            for number, result in run_batch(crew, trace_file, orders, report=report):
+                name = Path(open_ones.pop(number))
+                if isinstance(result, ZeichenError):
+                    failed.append(f"{name}: {result}")
+                    continue
+                target = out_dir / f"{stems[number]}.svg"
+                write_file(target, result.svg.encode())
+                write_report(target.with_suffix(".json"), result.figures)
+    except KeyboardInterrupt:
+        done = len(images) - len(failed) - len(open_ones)
+        typer.echo(
+            f"Stopped: {done} of {len(images)} traced into {out_dir}, these are kept. "
+            f"Not traced: {', '.join([*failed, *open_ones.values()])}.",
+            err=True,
+        )
+        raise typer.Exit(STOPPED) from None
     typer.echo(f"{len(images) - len(failed)} of {len(images)} traced into {out_dir}")
     if failed:
         raise InvalidInputError("Not traced: " + " / ".join(failed))

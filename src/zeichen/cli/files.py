@@ -2,6 +2,9 @@
 
 import json
 import sys
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -21,6 +24,8 @@ DrawingFile = Annotated[
 ]
 WidthMm = Annotated[float, typer.Option("--width-mm", help="Finished width of the figure in mm.")]
 STANDARD_INPUT = Path("-")
+# How far work is, is shown after so many seconds.
+_QUICK_S = 1.0
 _OTHER_ENDINGS = frozenset(
     (".png", ".jpg", ".jpeg", ".webp", ".gif", ".pdf", ".eps", ".dxf", ".stl", ".zip", ".json")
 )
@@ -107,3 +112,23 @@ def write_report(path: Path | None, figures: dict[str, object]) -> None:
 def comma_list(text: str) -> tuple[str, ...]:
     """Return the words between commas, none of them empty."""
     return tuple(word.strip() for word in text.split(",") if word.strip())
+
+
+@contextmanager
+def progress(label: str) -> Iterator[Callable[[float], None]]:
+    """Show on the terminal how much is done, once it takes a while; gives what is told the share done, 0-1."""
+    begun, shown = time.monotonic(), -1
+
+    def report(share: float) -> None:
+        nonlocal shown
+        percent = round(100 * min(1.0, share))
+        # Quick work shows nothing: it would be gone before it was read.
+        if percent != shown and time.monotonic() - begun >= _QUICK_S and sys.stderr.isatty():
+            shown = percent
+            typer.echo(f"\r{label} {percent:3d} %", nl=False, err=True)
+
+    try:
+        yield report
+    finally:
+        if shown >= 0:
+            typer.echo("", err=True)

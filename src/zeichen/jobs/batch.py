@@ -1,10 +1,12 @@
 """Many pictures at once, here or on a cluster, behind the `concurrent.futures.Executor` seam."""
 
 import multiprocessing
-from collections.abc import Callable, Iterator
-from concurrent.futures import Executor, Future, ProcessPoolExecutor, as_completed
+import signal
+from collections.abc import Callable, Iterator, MutableSequence
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import TypeVar
 from urllib.parse import urlsplit
 
@@ -16,11 +18,24 @@ LOCAL = "local"
 _PROCESSES = 2
 # A cluster gives a task to another worker when one is lost, this many times.
 _RETRIES = 3
+# How often is looked at how far the work is, s.
+_LOOK_S = 0.2
+Step = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Crew:
+    """Who works, and where each says how far it is with what it is at (one share 0-1 an item); None if it cannot."""
+
+    executor: Executor
+    shares: MutableSequence[float] | None = None
 
 
 @contextmanager
-def executor_for(where: str) -> Iterator[Executor]:
+def executor_for(where: str, count: int = 0) -> Iterator[Crew]:
     """Give an executor: "local" for two processes here, "dask://HOST:PORT" for a Dask cluster.
+
+    count: of the items there will be. Whatever ends the work early, a key or an error, ends the processes too.
 
     Raises
     ------
@@ -30,8 +45,17 @@ def executor_for(where: str) -> Iterator[Executor]:
         If the cluster does not answer, or the extra it needs is not installed.
     """
     if where == LOCAL:
-        with ProcessPoolExecutor(_PROCESSES, mp_context=multiprocessing.get_context("spawn")) as pool:
-            yield pool
+        context = multiprocessing.get_context("spawn")
+        shares = context.Array("d", max(1, count), lock=False)
+        pool = ProcessPoolExecutor(_PROCESSES, mp_context=context, initializer=_begin, initargs=(shares,))
+        try:
+            yield Crew(pool, shares)
+        except BaseException:
+            pool.shutdown(wait=False, cancel_futures=True)
+            for child in multiprocessing.active_children():
+                child.kill()
+            raise
+        pool.shutdown()
         return
     try:
         parts = urlsplit(where)
@@ -55,29 +79,66 @@ def executor_for(where: str) -> Iterator[Executor]:
         ) from error
     try:
         with client.get_executor(pure=False, retries=_RETRIES) as pool:
-            yield pool
+            try:
+                yield Crew(pool)
+            except BaseException:
+                pool.shutdown(wait=False, cancel_futures=True)
+                raise
     finally:
         client.close()
 
 
 def run_batch(
-    executor: Executor, work: Callable[[In], Out], items: list[In]
+    crew: Crew,
+    work: Callable[[In, Step], Out],
+    items: list[In],
+    *,
+    report: Step | None = None,
 ) -> Iterator[tuple[int, Out | ZeichenError]]:
     """Give the result of each item, or what was wrong with it, as they come: (its number, result).
 
     One bad item stops none of the others; a worker that died costs the items it was at.
+
+    report: told now and then how much of everything is done, 0-1, what is half done too.
     """
-    futures: dict[Future[Out], int] = {executor.submit(work, item): k for k, item in enumerate(items)}
-    for future in as_completed(futures):
-        number = futures[future]
-        try:
-            yield number, future.result()
-        except ZeichenError as error:
-            yield number, error
-        except BrokenProcessPool:
-            yield (
-                number,
-                OutsideError(
-                    "The worker process died, most likely for want of memory. Try a smaller picture."
-                ),
-            )
+    shares = crew.shares if crew.shares is not None and len(crew.shares) >= len(items) else None
+    waiting: dict[Future[Out], int] = {
+        crew.executor.submit(_worked, work, item, k if shares is not None else None): k for k, item in enumerate(items)
+    }
+    while waiting:
+        ended, _ = wait(waiting, timeout=_LOOK_S if report else None, return_when=FIRST_COMPLETED)
+        for future in ended:
+            number = waiting.pop(future)
+            try:
+                yield number, future.result()
+            except ZeichenError as error:
+                yield number, error
+            except BrokenProcessPool:
+                yield (
+                    number,
+                    OutsideError(
+                        "The worker process died, most likely for want of memory. Try a smaller picture."
+                    ),
+                )
+        if report is not None:
+            under_way = sum(shares[k] for k in waiting.values()) if shares is not None else 0.0
+            report((len(items) - len(waiting) + under_way) / max(1, len(items)))
+
+
+# In a worker: where it says how far it is.
+_shares: MutableSequence[float] | None = None
+
+
+def _begin(shares: MutableSequence[float]) -> None:
+    global _shares
+    _shares = shares
+    # The key that ends a batch goes to every process of the terminal: who began it ends it.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+
+
+def _worked(work: Callable[[In, Step], Out], item: In, number: int | None) -> Out:
+    def step(share: float) -> None:
+        if _shares is not None and number is not None:
+            _shares[number] = min(1.0, share)
+
+    return work(item, step)

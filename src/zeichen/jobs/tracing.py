@@ -1,6 +1,7 @@
 """Tracing one picture file anywhere: what goes to a worker and what comes back are plain values."""
 
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -33,11 +34,11 @@ class TracedFile:
     figures: dict[str, Any]
 
 
-def trace_file(order: TraceOrder) -> TracedFile:
-    """Trace a picture file."""
+def trace_file(order: TraceOrder, step: Callable[[float], None] | None = None) -> TracedFile:
+    """Trace a picture file; step is told how much is done, 0-1."""
     picture = read_picture(order.data)
     started = time.perf_counter()
-    result = trace(picture, order.settings)
+    result = trace(picture, order.settings, step=step)
     drawing = result.drawing
     if order.underlay_mm is not None and order.width_mm is not None:
         x_min, _, x_max, _ = drawing.bounds()
