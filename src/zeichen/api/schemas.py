@@ -9,6 +9,7 @@ from zeichen.core.briefing import Detail, Look, PictureFormat, Reach
 from zeichen.core.editing.operations import Operation
 from zeichen.core.formats.taken import LiveText
 from zeichen.core.proofing import How, Kind, Limits, Process, Yardstick
+from zeichen.core.proofing.mending import Bridge
 from zeichen.core.tracing import Borders, Method
 from zeichen.jobs.tasks import DrawingData, ShapeData
 from zeichen.store.records import Brief, Collection, Motif, NamedYardstick
@@ -339,6 +340,7 @@ class DoneLine(BaseModel):
     count: int
     area_mm2: float
     nodes: int
+    bridges: list[Bridge] = Field(default_factory=list, description="Where bars were put in, and how large.")
 
 
 class MendedDrawing(BaseModel):

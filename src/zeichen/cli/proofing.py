@@ -1,5 +1,6 @@
 """Commands that judge a drawing at its finished size and mend it."""
 
+from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
@@ -114,6 +115,7 @@ def mend(
                     "how": done.how.value,
                     "area_change_mm2": round(done.area_mm2, 4),
                     "node_change": done.nodes,
+                    "bridges": [asdict(bridge) for bridge in done.bridges],
                 }
                 for done in result.done
             ],

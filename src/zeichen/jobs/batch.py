@@ -103,7 +103,8 @@ def run_batch(
     """
     shares = crew.shares if crew.shares is not None and len(crew.shares) >= len(items) else None
     waiting: dict[Future[Out], int] = {
-        crew.executor.submit(_worked, work, item, k if shares is not None else None): k for k, item in enumerate(items)
+        crew.executor.submit(_worked, work, item, k if shares is not None else None): k
+        for k, item in enumerate(items)
     }
     while waiting:
         ended, _ = wait(waiting, timeout=_LOOK_S if report else None, return_when=FIRST_COMPLETED)

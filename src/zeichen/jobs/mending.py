@@ -17,7 +17,7 @@ from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.formats.taken import LiveText
 from zeichen.core.geometry import Drawing
 from zeichen.core.proofing import Finding, How, Kind, Yardstick, mend, mend_all, proof
-from zeichen.core.proofing.mending import Done, Step
+from zeichen.core.proofing.mending import Bridge, Done, Step
 from zeichen.core.proofing.yardstick import finished_scale
 from zeichen.core.values import require_palette
 from zeichen.jobs.tasks import MEMORY, DrawingData, ShapeData, judged, shapes_data
@@ -36,6 +36,7 @@ class DoneCount:
     count: int
     area_mm2: float
     nodes: int
+    bridges: tuple[Bridge, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,7 +126,14 @@ def counted(done: Iterable[Done]) -> list[DoneCount]:
     for each in done:
         groups.setdefault((each.finding.kind, each.how), []).append(each)
     return [
-        DoneCount(kind, how, len(group), sum(d.area_mm2 for d in group), sum(d.nodes for d in group))
+        DoneCount(
+            kind,
+            how,
+            len(group),
+            sum(d.area_mm2 for d in group),
+            sum(d.nodes for d in group),
+            tuple(bridge for d in group for bridge in d.bridges),
+        )
         for (kind, how), group in groups.items()
     ]
 

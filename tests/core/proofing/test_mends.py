@@ -194,6 +194,16 @@ def test_a_stray_crumb_is_dropped_and_a_large_piece_far_away_is_for_the_maker():
     assert proof(held, CUT).cut_ready
 
 
+def test_a_pin_hole_made_by_a_light_shape_on_top_is_seen_and_filled():
+    disc = Shape("d", (circle(100, 100, 80),))
+    dot, eye = Shape("w", (circle(60, 80, 0.4),), "#ffffff"), Shape("e", (circle(130, 80, 12),), "#ffffff")
+    pierced = Drawing(200, 200, (disc, dot, eye))
+    (finding,) = [each for each in proof(pierced, ENGRAVE).findings if each.kind is Kind.PIN_HOLE]
+    assert finding.shape == "w" and finding.mends == (How.FILL,)
+    mended = mend_all(pierced, ENGRAVE)
+    assert mended.proof.cut_ready and [shape.id for shape in mended.drawing.shapes] == ["d", "e"]
+
+
 def test_only_the_kinds_asked_for_are_mended():
     pierced = Shape("p", (circle(100, 195, 4), hole(circle(100, 195, 0.4))))
     both = drawing(circle(100, 100, 80), circle(5, 5, 0.5), pierced)

@@ -1747,6 +1747,20 @@ export interface components {
             y_max: number;
         };
         /**
+         * Bridge
+         * @description A bar that was put in: its middle from the drawing's top left corner, what it spans, and its width, mm.
+         */
+        Bridge: {
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+            /** Length Mm */
+            length_mm: number;
+            /** Width Mm */
+            width_mm: number;
+        };
+        /**
          * Brief
          * @description Subjects one a line, look and house style, the keys of the rules that are on.
          *
@@ -1993,6 +2007,11 @@ export interface components {
             area_mm2: number;
             /** Nodes */
             nodes: number;
+            /**
+             * Bridges
+             * @description Where bars were put in, and how large.
+             */
+            bridges?: components["schemas"]["Bridge"][];
         };
         /**
          * Doubt

@@ -15,7 +15,7 @@ from shapely.validation import explain_validity
 from zeichen.core.colour.merging import colour_off
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.placement import Scale
-from zeichen.core.geometry.polygons import shape_area
+from zeichen.core.geometry.polygons import is_light, shape_area
 from zeichen.core.proofing.facts import Box, Memory, ShapeFacts, facts_of
 from zeichen.core.proofing.fineness import check_corners, check_lettering, check_nodes
 from zeichen.core.proofing.kinds import Bench, How, Kind, Proof, Readings
@@ -192,7 +192,12 @@ def _check_paths(bench: Bench, shapes: list[ShapeFacts], tolerance_px: float) ->
 def _crossing(points: FloatArray) -> tuple[float, float, int]:
     reason = explain_validity(Polygon(points)) if len(points) >= 4 else ""
     # Noding a loop that crosses itself k times cuts it into 2 k pieces.
-    pieces = len(shapely.get_parts(shapely.node(LineString(points))))
+    try:
+        pieces = len(shapely.get_parts(shapely.node(LineString(points))))
+    except shapely.errors.GEOSException:
+        # Where it nearly touches itself over and over, noding finds no end; on a grid it does.
+        grid = 1e-6 * max(1e-9, float(np.ptp(points)))
+        pieces = len(shapely.get_parts(shapely.set_precision(LineString(points), grid)))
     times = max(1, pieces // 2)
     if "[" in reason:
         x, y = reason[reason.index("[") + 1 : reason.index("]")].split()[:2]
@@ -296,7 +301,7 @@ def _check_specks(bench: Bench, shapes: list[ShapeFacts], speck_mm2: float, tole
             # What crosses itself may have as much area on one side as on the other.
             if area_mm2 >= speck_mm2 or bench.scale.to_mm2(_covered(path)) >= speck_mm2:
                 continue
-            other = ""
+            other, pierces = "", False
             if facts is largest:
                 near = [drawn[k] for k in tree.query(shapely.box(*each.box)).tolist()]
                 others = [
@@ -307,11 +312,13 @@ def _check_specks(bench: Bench, shapes: list[ShapeFacts], speck_mm2: float, tole
                 # A small shape that lies on another one (a bridge, an eye) is part of the figure, unless it
                 # is hardly told apart from that.
                 alike = [one for one in others if colour_off(one.fill, shape.fill) < _ALIKE]
-                if others and not (alike and alike[0].fill != shape.fill):
+                # A light one on a dark one is a hole in that.
+                pierces = is_light(shape.fill) and any(not is_light(one.fill) for one in others)
+                if others and not pierces and not (alike and alike[0].fill != shape.fill):
                     continue
                 other = alike[0].id if alike else ""
             centre = path.segments[:, 0].mean(axis=0)
-            hole = facts is not largest and facts.area * largest.area < 0
+            hole = pierces or (facts is not largest and facts.area * largest.area < 0)
             bench.add(
                 Kind.PIN_HOLE if hole else Kind.SPECK,
                 centre[0],

@@ -11,10 +11,11 @@ from functools import partial
 from zeichen.core.errors import ZeichenError
 from zeichen.core.formats.written import as_written
 from zeichen.core.geometry.drawing import Drawing
+from zeichen.core.proofing.bridges import Bar
 from zeichen.core.proofing.facts import Memory
 from zeichen.core.proofing.findings import proof
 from zeichen.core.proofing.kinds import Finding, How, Kind, Proof
-from zeichen.core.proofing.mends import mend
+from zeichen.core.proofing.mends import mend_noting
 from zeichen.core.proofing.yardstick import Yardstick, finished_scale
 
 # Paths are made sound first, then what lies on what, then pieces are joined and widths mended.
@@ -69,6 +70,16 @@ Step = Callable[[float], None]
 
 
 @dataclass(frozen=True, slots=True)
+class Bridge:
+    """A bar that was put in: its middle from the drawing's top left corner, what it spans, and its width, mm."""
+
+    x_mm: float
+    y_mm: float
+    length_mm: float
+    width_mm: float
+
+
+@dataclass(frozen=True, slots=True)
 class Done:
     """One thing that was mended: what, how, and what it changed."""
 
@@ -76,6 +87,7 @@ class Done:
     how: How
     area_mm2: float
     nodes: int
+    bridges: tuple[Bridge, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,6 +150,11 @@ def mend_all(
     if step is not None:
         step(1.0)
     return Mended(state.drawing if state.done else drawing, tuple(state.done), state.judged)
+
+
+def _bridge(bar: Bar, mm_per_px: float) -> Bridge:
+    x, y = ((a + b) / 2.0 * mm_per_px for a, b in zip(bar.start, bar.end, strict=True))
+    return Bridge(round(x, 3), round(y, 3), round(bar.length * mm_per_px, 3), round(bar.width * mm_per_px, 3))
 
 
 class _State:
@@ -205,8 +222,11 @@ class _State:
             return False
         self._tried.add(key)
         steps = [(findings, how)]
+        bridges: dict[int, tuple[Bar, ...]] = {}
         try:
-            mended = as_written(mend(self.drawing, self.yardstick, findings, how))
+            changed, bars = mend_noting(self.drawing, self.yardstick, findings, how)
+            mended = as_written(changed)
+            bridges.update((id(finding), made) for finding, made in zip(findings, bars, strict=True))
             judged = proof(mended, self.yardstick, self._memory)
             better = self._better(findings[0].kind, judged)
             # A bar may enclose a pin hole, a thickened crumb be a speck, an edge rounded to the file's digits touch
@@ -215,8 +235,10 @@ class _State:
                 brought = [] if better else self._brought(judged)
                 if not brought:
                     break
-                for follow in brought:
-                    mended = as_written(mend(mended, self.yardstick, *follow))
+                for found, follow in brought:
+                    changed, bars = mend_noting(mended, self.yardstick, found, follow)
+                    mended = as_written(changed)
+                    bridges.update((id(each), made) for each, made in zip(found, bars, strict=True))
                 steps += brought
                 judged = proof(mended, self.yardstick, self._memory)
                 better = self._better(findings[0].kind, judged)
@@ -237,7 +259,13 @@ class _State:
         nodes = judged.readings.nodes - self.judged.readings.nodes
         share = sum(len(found) for found, _ in steps)
         self.done.extend(
-            Done(finding, done, area / share, round(nodes / share))
+            Done(
+                finding,
+                done,
+                area / share,
+                round(nodes / share),
+                tuple(_bridge(bar, before) for bar in bridges.get(id(finding), ())),
+            )
             for found, done in steps
             for finding in found
         )

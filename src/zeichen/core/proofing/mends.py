@@ -15,7 +15,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.overlay import Region, subtracted, united, untangled
 from zeichen.core.geometry.polygons import drawing_area, is_light, is_simple, path_from_ring
-from zeichen.core.proofing.bridges import bridge_bars
+from zeichen.core.proofing.bridges import Bar, bar_outlines, bridge_bars
 from zeichen.core.proofing.kinds import Finding, How, Kind
 from zeichen.core.proofing.places import sliver_between, swollen, tip_cut
 from zeichen.core.proofing.work import Work
@@ -39,6 +39,13 @@ def mend(drawing: Drawing, yardstick: Yardstick, findings: Sequence[Finding], ho
     ConflictError
         If nothing would be left.
     """
+    return mend_noting(drawing, yardstick, findings, how)[0]
+
+
+def mend_noting(
+    drawing: Drawing, yardstick: Yardstick, findings: Sequence[Finding], how: How
+) -> tuple[Drawing, list[tuple[Bar, ...]]]:
+    """Return the drawing with findings mended, and the bridges that each of them took; raises as mend does."""
     scale = finished_scale(drawing, yardstick)
     work = Work(drawing, yardstick, scale)
     for finding in findings:
@@ -52,10 +59,11 @@ def mend(drawing: Drawing, yardstick: Yardstick, findings: Sequence[Finding], ho
             _drop(work, finding)
     else:
         for finding in findings:
+            work.bars.append(())
             _MENDS[how](work, finding)
     if not work.shapes:
         raise ConflictError("That would delete the last shape of the drawing. Keep at least one.")
-    return work.drawing()
+    return work.drawing(), work.bars or [()] * len(findings)
 
 
 def _close(work: Work, finding: Finding) -> None:
@@ -300,7 +308,8 @@ def _bridge(work: Work, finding: Finding) -> None:
     shape = work.shapes.get(finding.shape)
     if shape is None or not bars:
         return
-    area = Region(bars, "nonzero")
+    work.bars[-1] = bars
+    area = Region(bar_outlines(bars, tolerance=work.tolerance_px), "nonzero")
     if limits.cut_away:
         work.take_area(area)
         return

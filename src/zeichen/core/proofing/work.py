@@ -9,17 +9,19 @@ from zeichen.core.geometry.offsetting import pen_area
 from zeichen.core.geometry.overlay import Region, subtracted, united
 from zeichen.core.geometry.placement import Scale
 from zeichen.core.geometry.polygons import area_of_rings, is_light, ring_points, shape_area
+from zeichen.core.proofing.bridges import Bar
 from zeichen.core.proofing.yardstick import Yardstick
 
 
 @dataclass
 class Work:
-    """A drawing while it is being mended."""
+    """A drawing while it is being mended; bars: the bridges that each finding took."""
 
     source: Drawing
     yardstick: Yardstick
     scale: Scale
     shapes: dict[str, Shape] = field(default_factory=dict)
+    bars: list[tuple[Bar, ...]] = field(default_factory=list)
 
     def __post_init__(self) -> None:
         self.shapes = {shape.id: shape for shape in self.source.shapes}

@@ -46,6 +46,12 @@ describe("mends", () => {
     expect(new Set(words).size).toBe(words.length);
   });
 
+  it("says where bridges stand and how large they are", () => {
+    const bridges = [{ x_mm: 42.5, y_mm: 25.2, length_mm: 5, width_mm: 1.65 }];
+    const line = { kind: "loose_piece", how: "bridge", count: 1, area_mm2: 8, nodes: 4, bridges } as const;
+    expect(doneInWords([{ ...line, bridges: [...bridges] }])).toMatch(/; 5\.0 × 1\.[67] mm at 4[23], 25\)/);
+  });
+
   it("says what was done in one sentence", () => {
     const line = { kind: "speck", how: "drop", count: 2, area_mm2: -0.1, nodes: -8 } as const;
     expect(doneInWords([line, { ...line, kind: "thin_part", how: "thicken", count: 1 }])).toBe(

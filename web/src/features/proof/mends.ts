@@ -43,11 +43,19 @@ export function mendsOf(finding: Finding, shapeCount: number): MendChoice {
   return { hows, advice: hows.length ? "" : (ADVICE[finding.kind] ?? "This one is for you to decide.") };
 }
 
+// More bridges than this are told by their number alone; the report has them all.
+const MOST_BARS = 3;
+
+const barInWords = (bar: { x_mm: number; y_mm: number; length_mm: number; width_mm: number }) =>
+  `${bar.length_mm.toFixed(1)} × ${bar.width_mm.toFixed(1)} mm at ${bar.x_mm.toFixed(0)}, ${bar.y_mm.toFixed(0)}`;
+
 /** What Mend all did, as one sentence. */
 export function doneInWords(done: DoneLine[]): string {
-  const parts = done.map(({ kind, how, count }) => {
+  const parts = done.map(({ kind, how, count, bridges = [] }) => {
     const [one, many] = FINDING_WORDS[kind];
-    return `${count} ${count === 1 ? one : many} (${HOW_WORDS[how].toLowerCase()})`;
+    const bars = bridges.length > MOST_BARS ? [] : bridges.map(barInWords);
+    const by = [HOW_WORDS[how].toLowerCase(), ...bars].join("; ");
+    return `${count} ${count === 1 ? one : many} (${by})`;
   });
   return parts.length ? `Mended ${parts.join(", ")}.` : "There was nothing to mend.";
 }
