@@ -28,6 +28,11 @@ FLAGS = [
 SNAIL, BEETROOT, CAN, TEAPOT, HEDGEHOG, POD = range(1, 7)
 
 
+def choose_option(page: Page, label: str, option: str) -> None:
+    page.get_by_role("combobox", name=label, exact=True).click()
+    page.get_by_role("option", name=option).first.click()
+
+
 def main() -> None:
     """Take all pictures."""
     with socket.socket() as probe:
@@ -97,7 +102,7 @@ def _look(page: Page, url: str) -> None:
     # A sketch with faults of its own, and what the forecast would do about them.
     go(SNAIL, "ink", 3)
     page.get_by_role("button", name="Do what helps").click()
-    page.get_by_label("Add a step").select_option("crop-to-subject")
+    choose_option(page, "Add a step", "Crop to the figure")
     page.get_by_role("button", name="Leave out “Crop to the figure”").wait_for(timeout=60_000)
     page.wait_for_timeout(3_000)
     take("ink-clean-up")
@@ -131,7 +136,7 @@ def _look(page: Page, url: str) -> None:
     page.get_by_label("Palette in words").fill("moss and honey")
     page.get_by_role("button", name="Propose").click()
     page.get_by_role("radio", name="moss and honey", exact=True).wait_for(timeout=60_000)
-    page.get_by_label("Ground").select_option("kraft")
+    choose_option(page, "Ground", "kraft")
     take("proof-colours")
     go(TEAPOT, "make")
     take("make-laser")

@@ -15,6 +15,13 @@ def new_collection(page: Page, name: str) -> None:
     expect(page.get_by_role("button", name=re.compile(re.escape(name)))).to_be_visible()
 
 
+def choose_option(within: Page | Locator, label: str, option: str) -> None:
+    """Choose from a list that opens; the list itself lies outside of what it is opened in."""
+    page = within if isinstance(within, Page) else within.page
+    within.get_by_role("combobox", name=label, exact=True).click()
+    page.get_by_role("option", name=option).first.click()
+
+
 def choose_stage(page: Page, name: str) -> None:
     page.get_by_role("navigation", name="Stages").get_by_role("button", name=name).click()
 

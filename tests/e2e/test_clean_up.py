@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from playwright.sync_api import Page, expect
 
-from e2e_steps import bring_in, choose_stage, new_collection
+from e2e_steps import bring_in, choose_option, choose_stage, new_collection
 from samples import png
 
 
@@ -82,7 +82,7 @@ def test_steps_are_suggested_switched_ordered_and_left_out(page: Page):
     steps.first.get_by_role("checkbox").click()
     expect(closed_paths(page)).to_have_text("2 of 2", timeout=60_000)
     steps.first.get_by_role("checkbox").click()
-    page.get_by_label("Add a step").select_option("turn")
+    choose_option(page, "Add a step", "Turn")
     expect(steps).to_have_count(2)
     page.get_by_role("button", name="Do “Turn” earlier").click()
     expect(steps.first).to_contain_text("Turn")
@@ -106,7 +106,7 @@ def test_steps_are_suggested_switched_ordered_and_left_out(page: Page):
 def test_a_photo_of_a_paper_drawing_is_laid_flat_and_traced_round(page: Page):
     begin(page, "Photo", photo())
     choose_stage(page, "Ink")
-    page.get_by_label("Add a step").select_option("page-flat")
+    choose_option(page, "Add a step", "Lay the page flat")
     steps = page.get_by_role("list", name="Clean-up steps").get_by_role("listitem")
     expect(steps).to_have_count(1)
     settled(page)

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from e2e_steps import bring_in, choose_stage, new_collection, take_to_proof
+from e2e_steps import bring_in, choose_option, choose_stage, new_collection, take_to_proof
 from samples import circle, drawing, hole, png, rectangle
 from zeichen.core.formats.svg import write_svg
 from zeichen.core.formats.svg_reading import read_svg
@@ -30,7 +30,7 @@ def to_stencil(page: Page, name: str) -> None:
     page.get_by_role("button", name="change", exact=True).click()
     page.get_by_role("button", name="New yardstick").click()
     page.get_by_label("Name").fill(name)
-    page.get_by_label("Process").select_option("Stencil")
+    choose_option(page, "Process", "Stencil")
     page.get_by_role("button", name="Save").click()
     page.get_by_role("button", name=re.compile(f"^{name}")).click()
 
@@ -173,7 +173,7 @@ def test_a_slogan_on_an_arch_stays_text(page: Page, tmp_path):
     from_elsewhere(page, "Slogan", sign())
     tab(page, "Letters")
     page.get_by_label("Text").fill("Open Day")
-    page.get_by_label("Font").select_option("alfa-slab-one")
+    choose_option(page, "Font", "Alfa Slab One")
     page.get_by_role("radio", name="arch").click()
     page.get_by_role("button", name="Set the letters").click()
     tab(page, "Shapes")
@@ -244,7 +244,7 @@ def test_a_figure_wider_than_its_blank_is_made_to_fit_by_one_key(page: Page):
     page.get_by_role("button", name="change", exact=True).click()
     page.get_by_role("button", name="New yardstick").click()
     page.get_by_label("Name").fill("Narrow board")
-    page.get_by_label("Process").select_option("Laser engraving")
+    choose_option(page, "Process", "Laser engraving")
     page.get_by_role("textbox", name="Finished width").fill("260")
     page.get_by_label("Blank width").fill("210")
     page.get_by_label("Blank height").fill("297")
@@ -262,7 +262,7 @@ def test_a_figure_wider_than_its_blank_is_made_to_fit_by_one_key(page: Page):
 def test_a_patch_is_drawn_and_a_state_compared_and_brought_back(page: Page, tmp_path):
     from_elsewhere(page, "Patch", sign())
     tab(page, "Shapes")
-    page.get_by_role("button", name="patch out").click()
+    page.get_by_role("button", name="cut out").click()
     box = page.get_by_role("img", name=re.compile("Drawing of Sign")).bounding_box()
     assert box
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2

@@ -9,7 +9,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from e2e_steps import bring_in, choose_stage, new_collection, take_to_proof
+from e2e_steps import bring_in, choose_option, choose_stage, new_collection, take_to_proof
 from samples import png, rose_picture
 
 DROP = """([selector, name, data]) => {
@@ -124,7 +124,7 @@ def test_changing_the_yardstick_finds_more_and_a_thin_part_is_thickened_there(ro
     rosette.get_by_role("button", name="change", exact=True).click()
     rosette.get_by_role("button", name="New yardstick").click()
     rosette.get_by_label("Name").fill("Bold carving")
-    rosette.get_by_label("Process").select_option("Carving")
+    choose_option(rosette, "Process", "Carving")
     expect(rosette.get_by_role("textbox", name="Thinnest part")).to_have_value("0.4")
     rosette.get_by_role("button", name="Save").click()
     rosette.get_by_role("button", name=re.compile("^Bold carving")).click()

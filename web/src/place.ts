@@ -1,10 +1,8 @@
 /** Where the maker is: collection, motif, stage. Kept in the address, so that a reload stays there. */
 import { create } from "zustand";
+import { STAGES, type Stage } from "./stages";
 
-export const STAGES = ["brief", "sketch", "ink", "proof", "make", "pack"] as const;
-export type Stage = (typeof STAGES)[number];
-
-export const stageTitle = (stage: Stage) => stage.charAt(0).toUpperCase() + stage.slice(1);
+export { STAGES, stageTitle, type Stage } from "./stages";
 
 interface PlaceState {
   collectionId: number | null;

@@ -1,5 +1,5 @@
 /** The shell: top bar, set rail, the stage that is on, notices. */
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect } from "react";
 import { isUnderWay, useJobEvents } from "@/api/events";
 import { useCollection, useCollections } from "@/api/queries";
 import type { DoneLine, Job } from "@/api/client";
@@ -14,12 +14,11 @@ import { YardstickCard } from "@/features/yardstick/YardstickCard";
 import { useAction, useKeyboard } from "@/keys/useAction";
 import { goToCollection, goToMotif, goToStage, STAGES, usePlace, type Stage } from "@/place";
 import { useSheetView } from "@/sheet/sheetView";
-import { Button } from "@/ui/Button";
 import { tellDone, tellProblem } from "@/ui/notices";
 import { YardstickSlot } from "@/ui/StageFrame";
 import { GoTo } from "./GoTo";
 import { KeySheet } from "./KeySheet";
-import { NewCollection } from "./NewCollection";
+import { FirstStart } from "./FirstStart";
 import { Notices } from "./Notices";
 import { SetRail } from "./SetRail";
 import { TopBar } from "./TopBar";
@@ -55,7 +54,7 @@ export function App() {
         ) : (
           <main className="col-start-2 row-start-2 grid place-items-center p-8 text-pencil">
             {collections.data?.length === 0 ? (
-              <FirstCollection />
+              <FirstStart />
             ) : (
               (collections.error?.message ?? collection.error?.message ?? "Opening the collection …")
             )}
@@ -65,20 +64,6 @@ export function App() {
       <Notices />
       <GoTo view={collection.data} />
       <KeySheet />
-    </div>
-  );
-}
-
-/** What a new data folder shows: nothing is there to open yet. */
-function FirstCollection() {
-  const [open, setOpen] = useState(false);
-  return (
-    <div className="grid justify-items-center gap-4">
-      <p>Nothing here yet. A collection holds the pictures that belong together.</p>
-      <Button kind="ink" onClick={() => setOpen(true)}>
-        Start a collection
-      </Button>
-      <NewCollection open={open} onClose={() => setOpen(false)} />
     </div>
   );
 }

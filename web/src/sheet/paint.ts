@@ -28,6 +28,25 @@ function takePen(context: CanvasRenderingContext2D, shape: ShapeData) {
   context.miterLimit = shape.mitre_limit;
 }
 
+/** How wide the rim below areas that meet is, screen px: half of it lies under the area itself. */
+const SEAM_PX = 0.9;
+/** Drawings of more shapes than this are painted without: nobody makes out their borders. */
+const MOST_SEAMS = 3000;
+
+const met = new WeakMap<readonly ShapeData[], ShapeData[]>();
+
+/** Areas that may lie side by side with others of another colour; found once a drawing. */
+export function meeting(shapes: readonly ShapeData[]): ShapeData[] {
+  let found = met.get(shapes);
+  if (!found) {
+    const areas = shapes.filter((shape) => !shape.hidden && shape.stroke_width_px === null);
+    const colours = new Set(areas.map((shape) => shape.fill));
+    found = colours.size > 1 && areas.length <= MOST_SEAMS ? areas : [];
+    met.set(shapes, found);
+  }
+  return found;
+}
+
 interface DrawingLook {
   /** Draws every shape in one colour, as a machine would mark it. */
   colour?: string;
@@ -42,9 +61,20 @@ export function paintDrawing(drawing: DrawingData, placing: Placing, look: Drawi
     context.save();
     place(context, view, placing);
     context.globalAlpha = look.alpha ?? 1;
+    const colourOf = (shape: ShapeData) =>
+      look.selected?.has(shape.id) ? "#2f6db5" : (look.colour ?? shape.fill);
+    if (!look.hairline && (look.alpha ?? 1) === 1) {
+      // Where two areas meet, each fills half of the pixels along the border, and the sheet would shine through
+      // as a hairline: so they first lie on a rim of their own colours.
+      context.lineWidth = SEAM_PX / (view.scale * placing.mmPerPx);
+      for (const shape of meeting(drawing.shapes)) {
+        context.strokeStyle = colourOf(shape);
+        context.stroke(pathOf(shape));
+      }
+    }
     for (const shape of drawing.shapes) {
       if (shape.hidden) continue;
-      const colour = look.selected?.has(shape.id) ? "#2f6db5" : (look.colour ?? shape.fill);
+      const colour = colourOf(shape);
       if (look.hairline) {
         context.strokeStyle = colour;
         context.lineWidth = 1.25 / (view.scale * placing.mmPerPx);

@@ -2,6 +2,7 @@
 import { NEW_STEPS, stepWords, type CleanStep } from "@/api/cleaning";
 import type { NamedYardstick, Sketch } from "@/api/client";
 import { useForecast } from "@/api/queries";
+import { Picker } from "@/ui/Picker";
 import { Button } from "@/ui/Button";
 import { mm } from "@/ui/format";
 import { Knob } from "@/ui/Knob";
@@ -42,22 +43,18 @@ export function CleanUp({ collectionId, sketch, yardstick, mmPerPx, cleaning, ha
     <Section
       title="Clean-up"
       aside={
-        <select
-          aria-label="Add a step"
+        <Picker
+          label="Add a step"
           value=""
-          onChange={(event) => {
-            const step = NEW_STEPS.find((each) => each.kind === event.target.value);
+          placeholder="add a step"
+          options={NEW_STEPS.map((step) => ({ value: step.kind, label: stepWords(step.kind) }))}
+          onChange={(kind) => {
+            const step = NEW_STEPS.find((each) => each.kind === kind);
             if (step) put([...steps, step]);
           }}
-          className="w-24 rounded border border-hair bg-sheet px-1 text-sm"
-        >
-          <option value="">add a step</option>
-          {NEW_STEPS.map((step) => (
-            <option key={step.kind} value={step.kind}>
-              {stepWords(step.kind)}
-            </option>
-          ))}
-        </select>
+          bare
+          className="text-blue-pencil"
+        />
       }
     >
       {rows.length > 0 && (

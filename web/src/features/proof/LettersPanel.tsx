@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ask, type CurrentDrawing, type Finding, type LetterOperation } from "@/api/client";
+import { Picker } from "@/ui/Picker";
 import { Button } from "@/ui/Button";
 import { NumberField, TextArea } from "@/ui/Field";
 import { Section } from "@/ui/Section";
@@ -95,21 +96,14 @@ export function LettersPanel({ current, chosen, fill, editor, instead }: Props) 
         onChange={(event) => setText(event.target.value)}
         className="mb-2"
       />
-      <label htmlFor="font" className="mb-0.5 block text-pencil">
-        Font
-      </label>
-      <select
-        id="font"
+      <span className="mb-0.5 block text-pencil">Font</span>
+      <Picker
+        label="Font"
         value={font}
-        onChange={(event) => setFont(event.target.value)}
-        className="w-full rounded border border-hair bg-sheet px-2 py-1 hover:border-graphite"
-      >
-        {fonts.map((each) => (
-          <option key={each.key} value={each.key}>
-            {each.title} · {each.good_for}
-          </option>
-        ))}
-      </select>
+        options={fonts.map((each) => ({ value: each.key, label: `${each.title} · ${each.good_for}` }))}
+        onChange={setFont}
+        className="w-full"
+      />
       <p className="mt-0.5 mb-1.5 text-sm">
         {face && (
           <TextButton onClick={() => setLicence(true)} title="Read the licence">

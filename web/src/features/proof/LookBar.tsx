@@ -2,6 +2,7 @@
 import { useState } from "react";
 import type { Compare } from "@/sheet/compare";
 import { CompareSliders } from "@/sheet/CompareSliders";
+import { Picker } from "@/ui/Picker";
 import { TextButton } from "@/ui/TextButton";
 import { GROUNDS } from "./ColoursPanel";
 
@@ -23,21 +24,16 @@ export function LookBar({ ground, onGround, compare, onCompare, other, veil, onV
     <div
       className={`absolute left-[34px] flex items-center gap-3 rounded border border-hair bg-sheet px-2 py-0.5 ${open ? "bottom-12" : "bottom-3"}`}
     >
-      <label className="flex items-center gap-1.5">
+      <span className="flex items-center gap-1.5">
         <span className="text-pencil">on</span>
-        <select
-          aria-label="Ground"
+        <Picker
+          label="Ground"
           value={ground}
-          onChange={(event) => onGround(event.target.value)}
-          className="bg-transparent"
-        >
-          {GROUNDS.map(([colour, name]) => (
-            <option key={colour} value={colour}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </label>
+          options={GROUNDS.map(([value, label]) => ({ value, label }))}
+          onChange={onGround}
+          bare
+        />
+      </span>
       <label className="flex items-center gap-1.5">
         <input
           type="checkbox"

@@ -4,6 +4,8 @@ import type { CurrentDrawing, Operation } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { NumberField } from "@/ui/Field";
 import { mm, plural } from "@/ui/format";
+import { IconButton, IconGrid } from "@/ui/IconButton";
+import type { Mark } from "@/ui/marks";
 import { Section } from "@/ui/Section";
 import { TextButton } from "@/ui/TextButton";
 import { move, scaleAbout, turnAbout, type Matrix } from "./matrix";
@@ -24,12 +26,12 @@ interface Props {
 
 export type ShapeTool = "choose" | "lasso" | "patch-join" | "patch-cut" | "patch-recolour";
 
-const TOOLS: [ShapeTool, string, string][] = [
-  ["choose", "box", "Click a shape, or drag a box around several; drag a chosen one to move it"],
-  ["lasso", "lasso", "Draw around the shapes you mean"],
-  ["patch-join", "patch on", "Draw an area that is joined to the shape of its colour"],
-  ["patch-cut", "patch out", "Draw an area that is cut out of what it covers"],
-  ["patch-recolour", "patch over", "Draw an area that gets the chosen colour"],
+const TOOLS: [ShapeTool, Mark, string, string][] = [
+  ["choose", "box", "box", "Click a shape, or drag a box around several; drag a chosen one to move it"],
+  ["lasso", "lasso", "lasso", "Draw around the shapes you mean"],
+  ["patch-join", "patch-on", "add", "Draw an area that is joined to the shape of its colour"],
+  ["patch-cut", "patch-out", "cut out", "Draw an area that is cut out of what it covers"],
+  ["patch-recolour", "patch-over", "tint", "Draw an area that gets the chosen colour"],
 ];
 
 export function ShapesPanel({ current, chosen, onChoose, editor, tool, onTool, fill, bringIn }: Props) {
@@ -41,20 +43,18 @@ export function ShapesPanel({ current, chosen, onChoose, editor, tool, onTool, f
   return (
     <>
       <Section title="Choose" aside={<span className="num text-pencil">{ids.length || "none"}</span>}>
-        <Row>
-          {TOOLS.map(([value, label, hint]) => (
-            <button
+        <IconGrid label="With the pencil">
+          {TOOLS.map(([value, mark, word, hint]) => (
+            <IconButton
               key={value}
-              type="button"
+              mark={mark}
+              word={word}
               title={hint}
               aria-pressed={tool === value}
               onClick={() => onTool(value)}
-              className={`border-b-2 px-0.5 ${tool === value ? "border-blue-pencil font-semibold" : "border-transparent text-blue-pencil hover:border-blue-line"}`}
-            >
-              {label}
-            </button>
+            />
           ))}
-        </Row>
+        </IconGrid>
         <Row>
           <TextButton onClick={() => onChoose(shapes.filter((s) => !s.locked && !s.hidden).map((s) => s.id))}>
             select all {shapes.length}
@@ -82,63 +82,75 @@ export function ShapesPanel({ current, chosen, onChoose, editor, tool, onTool, f
       {ids.length > 0 && (
         <Section title="Place">
           <PlaceFields current={current} chosen={chosen} edit={edit} />
-          <Row>
+          <IconGrid label="Align">
             {(["left", "centre", "right", "top", "middle", "bottom"] as const).map((to) => (
-              <TextButton key={to} disabled={!some} onClick={() => edit({ kind: "align", ids, to })}>
-                {to}
-              </TextButton>
+              <IconButton
+                key={to}
+                mark={to}
+                word={to}
+                disabled={!some}
+                onClick={() => edit({ kind: "align", ids, to })}
+              />
             ))}
-          </Row>
-          <Row>
-            <TextButton
-              disabled={!some || ids.length < 3}
-              onClick={() => edit({ kind: "distribute", ids, along: "across" })}
-            >
-              spread across
-            </TextButton>
-            <TextButton
-              disabled={!some || ids.length < 3}
-              onClick={() => edit({ kind: "distribute", ids, along: "down" })}
-            >
-              spread down
-            </TextButton>
-          </Row>
-          <Row>
+            {(["across", "down"] as const).map((along) => (
+              <IconButton
+                key={along}
+                mark={along}
+                word={`spread ${along === "across" ? "↔" : "↕"}`}
+                aria-label={`spread ${along}`}
+                title={`Equal room between three or more, ${along}`}
+                disabled={!some || ids.length < 3}
+                onClick={() => edit({ kind: "distribute", ids, along })}
+              />
+            ))}
+          </IconGrid>
+          <IconGrid label="Order">
             {(["front", "up", "down", "back"] as const).map((place) => (
-              <TextButton key={place} disabled={!some} onClick={() => edit({ kind: "order", ids, place })}>
-                {place}
-              </TextButton>
+              <IconButton
+                key={place}
+                mark={place === "down" ? "under" : place}
+                word={place}
+                disabled={!some}
+                onClick={() => edit({ kind: "order", ids, place })}
+              />
             ))}
-          </Row>
-          <Row>
-            <TextButton disabled={!some} onClick={() => edit({ kind: "duplicate", ids, away_mm: 2 })}>
-              copy
-            </TextButton>
-            <TextButton
+          </IconGrid>
+          <IconGrid label="Keep">
+            <IconButton
+              mark="copy"
+              word="copy"
+              disabled={!some}
+              onClick={() => edit({ kind: "duplicate", ids, away_mm: 2 })}
+            />
+            <IconButton
+              mark="group"
+              word="group"
               disabled={!some || ids.length < 2}
               onClick={() => edit({ kind: "mark", ids, group: `group-${ids[0]}` })}
-            >
-              group
-            </TextButton>
-            <TextButton disabled={!some} onClick={() => edit({ kind: "mark", ids, group: "" })}>
-              ungroup
-            </TextButton>
-            <TextButton
+            />
+            <IconButton
+              mark="ungroup"
+              word="ungroup"
+              disabled={!some}
+              onClick={() => edit({ kind: "mark", ids, group: "" })}
+            />
+            <IconButton
+              mark="lock"
+              word="lock"
               disabled={!some}
               onClick={() => edit({ kind: "mark", ids, locked: true }, () => onChoose([]))}
-            >
-              lock
-            </TextButton>
-            <TextButton
+            />
+            <IconButton
+              mark="hide"
+              word="hide"
               disabled={!some}
               onClick={() => edit({ kind: "mark", ids, hidden: true }, () => onChoose([]))}
-            >
-              hide
-            </TextButton>
-          </Row>
+            />
+          </IconGrid>
           <Button
             kind="danger"
             title="Delete"
+            className="mt-2"
             disabled={!some}
             onClick={() => edit({ kind: "delete", ids }, () => onChoose([]))}
           >
@@ -147,52 +159,71 @@ export function ShapesPanel({ current, chosen, onChoose, editor, tool, onTool, f
         </Section>
       )}
       <Section title="Put together">
-        <Row>
+        <IconGrid label="Of two or more">
           {(["join", "subtract", "intersect", "split"] as const).map((how) => (
-            <TextButton
+            <IconButton
               key={how}
+              mark={how}
+              word={how}
               disabled={!some || ids.length < 2}
               onClick={() => edit({ kind: "combine", ids, how })}
-            >
-              {how}
-            </TextButton>
+            />
           ))}
-        </Row>
+        </IconGrid>
+        <IconGrid label="Make better">
+          <IconButton
+            mark="outline"
+            word="outline"
+            aria-label="outline stroke"
+            title="A drawn line becomes the area of its pen"
+            disabled={!some}
+            onClick={() => edit({ kind: "outline-stroke", ids })}
+          />
+          <IconButton
+            mark="symmetric"
+            word="symmetric"
+            aria-label="make symmetric"
+            title="Both halves alike"
+            disabled={!some}
+            onClick={() => edit({ kind: "make-symmetric", ids })}
+          />
+          <IconButton
+            mark="true-forms"
+            word="true forms"
+            aria-label="true lines and circles"
+            title="What is nearly a line or a circle becomes one"
+            disabled={!some}
+            onClick={() => edit({ kind: "tidy", ids, tolerance_mm: 0.1 })}
+          />
+        </IconGrid>
         <GrowFields ids={ids} some={some} edit={edit} />
-        <Row>
-          <TextButton disabled={!some} onClick={() => edit({ kind: "outline-stroke", ids })}>
-            outline stroke
-          </TextButton>
-          <TextButton disabled={!some} onClick={() => edit({ kind: "make-symmetric", ids })}>
-            make symmetric
-          </TextButton>
-          <TextButton disabled={!some} onClick={() => edit({ kind: "tidy", ids, tolerance_mm: 0.1 })}>
-            true lines and circles
-          </TextButton>
-        </Row>
-        <Row>
-          <span className="text-pencil">new:</span>
+        <IconGrid label="New form">
           {(["box", "ellipse", "polygon", "star"] as const).map((form) => (
-            <TextButton
+            <IconButton
               key={form}
+              mark={form === "box" ? "rectangle" : form}
+              word={form}
+              aria-label={`new ${form}`}
               disabled={editor.busy}
               onClick={() =>
                 edit({ kind: "new-form", form, box: quarter(current), sides: form === "star" ? 5 : 6, fill })
               }
-            >
-              {form}
-            </TextButton>
+            />
           ))}
-        </Row>
+        </IconGrid>
       </Section>
       <Marked current={current} edit={edit} />
       <p className="px-4 py-2 text-sm text-pencil">
-        {plural(shapes.length, "shape")}, {proof.readings.nodes} nodes.{" "}
-        <a className="link" href={`/api/motifs/${current.motif_id}/drawing.svg`} download>
-          drawing as SVG
-        </a>{" "}
-        {bringIn}
+        {plural(shapes.length, "shape")}, {proof.readings.nodes} nodes
       </p>
+      <ul className="px-4 pb-3">
+        <li className="py-0.5">
+          <a className="link" href={`/api/motifs/${current.motif_id}/drawing.svg`} download>
+            drawing as SVG
+          </a>
+        </li>
+        <li className="py-0.5">{bringIn}</li>
+      </ul>
     </>
   );
 }
@@ -280,9 +311,21 @@ function PlaceFields({
           />
           keep ratio
         </label>
-        <TextButton onClick={() => change(scaleAbout(middle, -1, 1))}>mirror ↔</TextButton>
-        <TextButton onClick={() => change(scaleAbout(middle, 1, -1))}>mirror ↕</TextButton>
       </Row>
+      <IconGrid label="Mirror">
+        <IconButton
+          mark="mirror-across"
+          word="across"
+          aria-label="mirror across"
+          onClick={() => change(scaleAbout(middle, -1, 1))}
+        />
+        <IconButton
+          mark="mirror-down"
+          word="over"
+          aria-label="mirror over"
+          onClick={() => change(scaleAbout(middle, 1, -1))}
+        />
+      </IconGrid>
     </>
   );
 }
@@ -294,28 +337,32 @@ function GrowFields({ ids, some, edit }: { ids: string[]; some: boolean; edit: E
   const [thin, setThin] = useState(0.02);
   return (
     <>
-      <div className="flex items-baseline justify-between gap-2">
+      <div className="mt-2 flex items-center justify-between gap-2">
         <NumberField label="By" unit="mm" value={by} onDone={setBy} />
-        <span className="flex gap-3">
-          <TextButton
+        <span className="flex gap-1">
+          <IconButton
+            mark="grow"
+            word="grow"
             disabled={!some}
             onClick={() => edit({ kind: "grow", ids, distance_mm: by, join: "round" })}
-          >
-            grow
-          </TextButton>
-          <TextButton
+          />
+          <IconButton
+            mark="shrink"
+            word="shrink"
             disabled={!some}
             onClick={() => edit({ kind: "grow", ids, distance_mm: -by, join: "round" })}
-          >
-            shrink
-          </TextButton>
+          />
         </span>
       </div>
-      <div className="flex items-baseline justify-between gap-2">
+      <div className="flex items-center justify-between gap-2">
         <NumberField label="Within" unit="mm" value={thin} onDone={setThin} />
-        <TextButton disabled={!some} onClick={() => edit({ kind: "simplify", ids, tolerance_mm: thin })}>
-          thin out nodes
-        </TextButton>
+        <IconButton
+          mark="thin-out"
+          word="thin out"
+          aria-label="thin out nodes"
+          disabled={!some}
+          onClick={() => edit({ kind: "simplify", ids, tolerance_mm: thin })}
+        />
       </div>
     </>
   );

@@ -47,7 +47,7 @@ export function SketchStage({ view, motif }: { view: CollectionView; motif: Moti
     <StageFrame
       side={
         <>
-          <Section title="Draw again">
+          <Section title={sketches.length ? "Draw again" : "Draw"}>
             <Segments label="Look" value={look} segments={LOOKS} onChange={setLook} />
             <div className="mt-2.5 flex gap-2">
               <Button disabled={!motif || draw.isPending} onClick={() => draw.mutate({ look })}>

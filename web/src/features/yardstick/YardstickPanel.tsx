@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type CollectionView, type Process, type YardstickBody } from "@/api/client";
 import { keys, useScene } from "@/api/queries";
+import { Picker } from "@/ui/Picker";
 import { Button } from "@/ui/Button";
 import { NumberField, TextField } from "@/ui/Field";
 import { Panel } from "@/ui/Panel";
@@ -140,21 +141,14 @@ function Editor({
           onChange={(event) => put({ name: event.target.value })}
         />
         <div>
-          <label htmlFor="process" className="mb-0.5 block text-pencil">
-            Process
-          </label>
-          <select
-            id="process"
+          <span className="mb-0.5 block text-pencil">Process</span>
+          <Picker
+            label="Process"
             value={body.process}
-            onChange={(event) => setProcess(event.target.value as Process)}
-            className="w-full rounded border border-hair bg-sheet px-2 py-1 hover:border-graphite"
-          >
-            {Object.entries(PROCESS_WORDS).map(([process, words]) => (
-              <option key={process} value={process}>
-                {words}
-              </option>
-            ))}
-          </select>
+            options={Object.entries(PROCESS_WORDS).map(([value, label]) => ({ value, label }))}
+            onChange={(process) => setProcess(process as Process)}
+            className="w-full"
+          />
         </div>
         <TextField
           label="Blank"

@@ -1,0 +1,53 @@
+/** The marks on small buttons, drawn in a square of 22: what is drawn in pencil, and what is shaded. */
+const MARK_DATA = {
+  box: { lines: "M4 5H18V17H4ZM2 3H6M4 1V5", shade: "" },
+  lasso: { lines: "M11 4C17 4 20 7 19 10S12 15 8 13S2 10 4 7S8 4 11 4M8 13C6 15 7 18 9 19", shade: "" },
+  "patch-on": { lines: "M3 8H13V18H3ZM15 3V9M12 6H18", shade: "M3 8H13V18H3Z" },
+  "patch-out": { lines: "M3 4H13V18H3ZM14 6H20", shade: "M3 4H9V18H3Z" },
+  "patch-over": { lines: "M3 5H19V17H3ZM8 5C11 9 11 13 8 17", shade: "M8 5C11 9 11 13 8 17H19V5Z" },
+  left: { lines: "M3 2V20M6 5H17V9H6ZM6 13H12V17H6Z", shade: "M6 13H12V17H6Z" },
+  centre: { lines: "M11 2V5M11 9V13M11 17V20M5 5H17V9H5ZM8 13H14V17H8Z", shade: "M8 13H14V17H8Z" },
+  right: { lines: "M19 2V20M5 5H16V9H5ZM10 13H16V17H10Z", shade: "M10 13H16V17H10Z" },
+  top: { lines: "M2 3H20M5 6V17H9V6ZM13 6V12H17V6Z", shade: "M13 6V12H17V6Z" },
+  middle: { lines: "M2 11H5M9 11H13M17 11H20M5 5V17H9V5ZM13 8V14H17V8Z", shade: "M13 8V14H17V8Z" },
+  bottom: { lines: "M2 19H20M5 5V16H9V5ZM13 10V16H17V10Z", shade: "M13 10V16H17V10Z" },
+  across: { lines: "M2 4V18M20 4V18M9 6H13V16H9ZM4 11H7M15 11H18", shade: "M9 6H13V16H9Z" },
+  down: { lines: "M4 2H18M4 20H18M6 9H16V13H6ZM11 4V7M11 15V18", shade: "M6 9H16V13H6Z" },
+  front: { lines: "M8 8H19V19H8ZM8 14H3V3H14V8", shade: "M8 8H19V19H8Z" },
+  up: { lines: "M3 13H13V19H3ZM17 17V4M13 8L17 4L20 8", shade: "M3 13H13V19H3Z" },
+  under: { lines: "M3 3H13V9H3ZM17 5V18M13 14L17 18L20 14", shade: "M3 3H13V9H3Z" },
+  back: { lines: "M3 3H14V14H3ZM14 8H19V19H8V14", shade: "M14 8H19V19H8V14H14Z" },
+  copy: { lines: "M7 7H18V18H7ZM7 14H3V3H14V7", shade: "" },
+  group: {
+    lines: "M2 5V2H5M17 2H20V5M20 17V20H17M5 20H2V17M5 6H11V11H5ZM11 12H17V17H11Z",
+    shade: "M5 6H11V11H5Z",
+  },
+  ungroup: { lines: "M3 3H10V9H3ZM12 13H19V19H12Z", shade: "M3 3H10V9H3Z" },
+  lock: { lines: "M5 10H17V19H5ZM7 10V7C7 2 15 2 15 7V10M11 14V16", shade: "M5 10H17V19H5Z" },
+  hide: { lines: "M2 11C6 5 16 5 20 11C16 17 6 17 2 11M3 19L19 3", shade: "" },
+  "mirror-across": { lines: "M11 2V5M11 8V11M11 14V17M8 5V17H2ZM14 5V17H20Z", shade: "M14 5V17H20Z" },
+  "mirror-down": { lines: "M2 11H5M8 11H11M14 11H17M5 8H17V2ZM5 14H17V20Z", shade: "M5 14H17V20Z" },
+  join: { lines: "M3 3H13V9H19V19H9V13H3Z", shade: "M3 3H13V9H19V19H9V13H3Z" },
+  subtract: { lines: "M3 3H13V9H9V13H3ZM13 9H19V19H9V13", shade: "M3 3H13V9H9V13H3Z" },
+  intersect: { lines: "M3 3H13V13H3ZM9 9H19V19H9Z", shade: "M9 9H13V13H9Z" },
+  split: { lines: "M2 2H11V7H7V11H2ZM10 10H13V13H10ZM20 20H11V16H16V11H20Z", shade: "M10 10H13V13H10Z" },
+  grow: { lines: "M8 8H14V14H8ZM3 3H19V19H3Z", shade: "M3 3H19V19H3ZM8 8V14H14V8Z" },
+  shrink: { lines: "M3 3H19V19H3ZM8 8H14V14H8Z", shade: "M8 8H14V14H8Z" },
+  "thin-out": { lines: "M3 17C7 3 15 3 19 17M2 16H4V18H2ZM18 16H20V18H18ZM10 5H12V7H10Z", shade: "" },
+  outline: {
+    lines: "M3 15C7 5 11 17 19 7M3 19C9 9 12 19 19 11",
+    shade: "M3 15C7 5 11 17 19 7V11C12 19 9 9 3 19Z",
+  },
+  symmetric: { lines: "M11 2V20M8 4C2 6 2 16 8 18ZM14 4C20 6 20 16 14 18Z", shade: "M8 4C2 6 2 16 8 18Z" },
+  "true-forms": { lines: "M3 19L13 9M14 3A5 5 0 1 1 13.900 3", shade: "" },
+  rectangle: { lines: "M3 6H19V16H3Z", shade: "M3 6H19V16H3Z" },
+  ellipse: { lines: "M19 11C19 17 3 17 3 11S19 5 19 11Z", shade: "M19 11C19 17 3 17 3 11S19 5 19 11Z" },
+  polygon: { lines: "M7 4H15L19 11L15 18H7L3 11Z", shade: "M7 4H15L19 11L15 18H7L3 11Z" },
+  star: {
+    lines: "M11 2L13.500 8.500L20 9L15 13L17 20L11 16L5 20L7 13L2 9L8.500 8.500Z",
+    shade: "M11 2L13.500 8.500L20 9L15 13L17 20L11 16L5 20L7 13L2 9L8.500 8.500Z",
+  },
+} as const;
+
+export type Mark = keyof typeof MARK_DATA;
+export const MARKS: Record<Mark, { lines: string; shade: string }> = MARK_DATA;
