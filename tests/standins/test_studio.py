@@ -220,7 +220,7 @@ def test_faults_happen_as_often_as_stated_and_a_knob_scales_them():
 
 def test_what_a_picture_has_is_what_it_says_it_has():
     studio = Studio(faults=3)
-    for seed in range(30):
+    for seed in range(16):
         made = studio.draw_openly(SketchOrder("owl", Look.SILHOUETTE, seed, size_px=256))
         grey = made.picture.grey()
         frame = np.concatenate([grey[0], grey[-1], grey[:, 0], grey[:, -1]])

@@ -5,7 +5,7 @@ import itertools
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import LineString, Point, box
 
@@ -99,6 +99,7 @@ def test_marks_stay_clear_of_the_outline_in_one_piece():
     assert silhouette(parts, 20.0, one_piece=False).geom_type == "MultiPolygon"
 
 
+@settings(max_examples=25)
 @given(st.integers(1, 5), st.floats(12, 30))
 def test_a_stencil_holds_every_island(count, weight):
     dots = [Dot(Point(150 + 170 * k, 300 + 40 * (k % 2)).buffer(50), "cream") for k in range(count)]

@@ -118,7 +118,7 @@ function Thumb({ motif }: { motif: Motif }) {
   return (
     <span className="grid h-16 w-28 place-items-center overflow-hidden">
       {motif.thumb_sha ? (
-        <img src={pictureUrl(motif.thumb_sha)} alt="" className="h-full w-full object-contain on-paper" />
+        <img src={pictureUrl(motif.thumb_sha)} alt="" className="max-h-16 max-w-28 object-contain on-paper" />
       ) : (
         <span className="size-9 rounded-full border border-dashed border-pencil" />
       )}

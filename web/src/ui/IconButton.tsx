@@ -2,11 +2,18 @@
 import type { ComponentProps, ReactNode } from "react";
 import { MARKS, type Mark } from "./marks";
 
-export function IconGrid({ label, children }: { label: string; children: ReactNode }) {
+interface GridProps {
+  label: string;
+  /** Four in a row, for longer words. */
+  wide?: boolean;
+  children: ReactNode;
+}
+
+export function IconGrid({ label, wide = false, children }: GridProps) {
   return (
     <div role="group" aria-label={label} className="mt-2 first:mt-0">
       <h4 className="mb-0.5 text-xs text-pencil">{label}</h4>
-      <div className="grid grid-cols-5 gap-1">{children}</div>
+      <div className={`grid gap-1 ${wide ? "grid-cols-4" : "grid-cols-5"}`}>{children}</div>
     </div>
   );
 }

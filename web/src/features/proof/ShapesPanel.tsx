@@ -170,7 +170,7 @@ export function ShapesPanel({ current, chosen, onChoose, editor, tool, onTool, f
             />
           ))}
         </IconGrid>
-        <IconGrid label="Make better">
+        <IconGrid label="Make better" wide>
           <IconButton
             mark="outline"
             word="outline"
