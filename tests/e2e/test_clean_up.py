@@ -11,9 +11,10 @@ from samples import png
 
 
 def spotted() -> bytes:
-    sheet = np.full((600, 600, 3), 250, np.uint8)
-    cv2.ellipse(sheet, (300, 300), (170, 210), 0, 0, 360, (25, 25, 25), -1, cv2.LINE_AA)
-    sheet[60:65, 300:305] = 25
+    sheet = np.full((1200, 1200, 3), 250, np.uint8)
+    cv2.ellipse(sheet, (600, 600), (340, 420), 0, 0, 360, (25, 25, 25), -1, cv2.LINE_AA)
+    # 80 mm are 680 px: a fifth of a square millimetre, which a trace still draws.
+    sheet[120:124, 600:605] = 25
     return png(sheet)
 
 

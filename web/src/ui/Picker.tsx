@@ -1,4 +1,5 @@
 /** One of several, from a list that opens. */
+import { getNonce } from "get-nonce";
 import { Select } from "radix-ui";
 
 export interface Option {
@@ -46,7 +47,7 @@ export function Picker({
           collisionPadding={8}
           className="z-50 max-h-[min(60vh,var(--radix-select-content-available-height))] min-w-[var(--radix-select-trigger-width)] overflow-y-auto border border-graphite bg-sheet py-1"
         >
-          <Select.Viewport>
+          <Select.Viewport nonce={getNonce()}>
             {options.map((option) => (
               <Select.Item
                 key={option.value}
