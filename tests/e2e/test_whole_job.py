@@ -60,6 +60,13 @@ def test_from_an_empty_collection_to_every_file(page: Page, tmp_path: Path, sour
     choose_stage(page, "Pack")
     page.get_by_label("Title").fill("Market stall set")
     page.get_by_role("button", name="Write the pack").click()
+    if source == "brought in":
+        # Nothing in the picture's file says how it came about: that is asked before anything is packed.
+        expect(
+            page.get_by_role("alert").filter(has_text="Say whether a picture generator was used")
+        ).to_be_visible()
+        page.get_by_role("radio", name="drawn by hand").click()
+        page.get_by_role("button", name="Write the pack").click()
     link = page.get_by_role("link", name="Market stall set")
     expect(link).to_be_visible(timeout=60_000)
     _check_pack(download(page, link.click, tmp_path), motif.lower(), declared=source == "drawn")
