@@ -8,6 +8,7 @@ import numpy as np
 
 from zeichen.core.errors import FormatError, TooMuchError
 from zeichen.core.formats.foreign.cascade import Cascade
+from zeichen.core.formats.foreign.clips import Clips
 from zeichen.core.formats.foreign.composing import LINE_SHARE, Composer
 from zeichen.core.formats.foreign.gradient_steps import steps_of, up_to
 from zeichen.core.formats.foreign.gradients import (
@@ -22,7 +23,8 @@ from zeichen.core.formats.foreign.gradients import (
 from zeichen.core.formats.foreign.marker_places import facing, reference_place
 from zeichen.core.formats.foreign.outlines import MARKED, SHAPES, Outline, Vertex, box_path, outline_of
 from zeichen.core.formats.foreign.pens import dashed
-from zeichen.core.formats.foreign.pieces import Box, Marks, Piece, box_of, faded, moved_paths, spines
+from zeichen.core.formats.foreign.pieces import Box, Marks, Piece, box_of, faded, moved_paths
+from zeichen.core.formats.foreign.places import DEEPEST_LINKS, Place, page_size, whole_box
 from zeichen.core.formats.foreign.style import Rgba, Server, Style
 from zeichen.core.formats.foreign.tree import Element, Family, name_of
 from zeichen.core.formats.foreign.values import (
@@ -43,13 +45,12 @@ from zeichen.core.formats.foreign.values import (
 from zeichen.core.formats.taken import LiveText
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.offsetting import arc_segments, stroked
-from zeichen.core.geometry.overlay import Region, united
+from zeichen.core.geometry.overlay import Region
 
 # Drawings with more pieces than this take minutes to judge (our own rule, as for elements).
 MOST_PIECES = 50_000
 # A circle under a map is still one if the map stretches all ways alike to this share.
 _ALIKE = 1e-6
-_DEEPEST_LINKS = 32
 _ENDS = ("marker-start", "marker-mid", "marker-end")
 # A step of a gradient that fades out is not there if it is no more than this (two steps of 8-bit colour on white).
 _FAINT = 0.02
@@ -69,7 +70,6 @@ _STEPS = "gradient: drawn in steps of one colour each"
 _PATTERN = "pattern: drawn in its mean colour"
 _BROKEN = "path whose data is not as SVG writes it: read up to there, or not at all"
 _OFF_PAGE = "shape outside the page: not shown there, not taken"
-_CLIP_TEXT = "text in a clip path: not used for clipping"
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,20 +81,6 @@ class Page:
     pieces: list[Piece]
     texts: list[LiveText]
     lost: Counter[str]
-
-
-@dataclass(frozen=True, slots=True)
-class _Place:
-    """Where an element stands: the map to the page, the nearest frame's size, and through how many links."""
-
-    matrix: Matrix
-    view: tuple[float, float]
-    links: int = 0
-
-    def within(self, inner: Matrix) -> "_Place":
-        if inner is IDENTITY:
-            return self
-        return replace(self, matrix=after(self.matrix, inner))
 
 
 def read_page(root: Element) -> Page:
@@ -120,22 +106,23 @@ class _Reader:
         self._texts: list[LiveText] = []
         self._count = 0
         self._composer = Composer(1e-3, self._lost)
-        # Clip paths and markers under way: one that refers to itself has no end.
+        self._clips = Clips(self._family, self._cascade, self._composer, self._lost, self._style_at)
+        # Patterns and markers under way: one that refers to itself has no end.
         self._open: set[int] = set()
 
     def page(self) -> Page:
         root, style = self._root, self._style_at(self._root)
         box = view_box(root.get("viewBox"))
-        width, height = _page_size(root, box, style.font_px)
-        place = _Place(
+        width, height = page_size(root, box, style.font_px)
+        place = Place(
             frame_map(box, width or 1.0, height or 1.0, root.get("preserveAspectRatio")), (1.0, 1.0)
         )
         if width is None or height is None:
             # Neither a size nor a viewBox: the page is as large as what is on it.
-            place = _Place(IDENTITY, (100.0, 100.0))
+            place = Place(IDENTITY, (100.0, 100.0))
             self._composer.tolerance = 1e-2
             pieces = self._children(root, style, place)
-            _, _, high_x, high_y = _whole_box(pieces)
+            _, _, high_x, high_y = whole_box(pieces)
             return Page(max(high_x, 0.0), max(high_y, 0.0), pieces, self._texts, self._lost)
         self._composer.tolerance = LINE_SHARE * max(width, height)
         view = (box[2], box[3]) if box is not None else (width, height)
@@ -167,13 +154,13 @@ class _Reader:
             found = self._styles[id(node)] = outer.within(self._cascade.of(node))
         return found
 
-    def _children(self, node: Element, style: Style, place: _Place) -> list[Piece]:
+    def _children(self, node: Element, style: Style, place: Place) -> list[Piece]:
         out: list[Piece] = []
         for child in node:
             self._composer.lay_over(out, self._visit(child, style, place))
         return out
 
-    def _visit(self, node: Element, parent: Style, place: _Place) -> list[Piece]:
+    def _visit(self, node: Element, parent: Style, place: Place) -> list[Piece]:
         """Return what an element paints."""
         tag = name_of(node)
         if not tag or tag in _UNDRAWN:
@@ -184,7 +171,7 @@ class _Reader:
         own = self._cascade.of(node).get("transform")
         place = place.within(transform_of(own))
         if tag == "use":
-            x, y = (self._size(node, key, style, place, side) for side, key in enumerate("xy"))
+            x, y = (place.size(node, key, style, side) for side, key in enumerate("xy"))
             place = place.within(translation(x, y))
         if not np.isfinite(place.matrix).all():
             raise FormatError("The SVG holds a number that no drawing can hold. Scale it in the file first.")
@@ -198,7 +185,7 @@ class _Reader:
             )
         return self._effects(node, style, place, pieces)
 
-    def _painted(self, tag: str, node: Element, style: Style, place: _Place) -> list[Piece]:
+    def _painted(self, tag: str, node: Element, style: Style, place: Place) -> list[Piece]:
         if tag in SHAPES:
             return self._shape(tag, node, style, place)
         if tag in ("g", "a"):
@@ -216,9 +203,9 @@ class _Reader:
             self._lost[_PICTURE] += 1
         return []
 
-    def _used(self, node: Element, style: Style, place: _Place) -> list[Piece]:
+    def _used(self, node: Element, style: Style, place: Place) -> list[Piece]:
         used = self._family.linked(node)
-        if used is None or place.links >= _DEEPEST_LINKS:
+        if used is None or place.links >= DEEPEST_LINKS:
             return []
         place = replace(place, links=place.links + 1)
         tag = name_of(used)
@@ -238,11 +225,11 @@ class _Reader:
         return pieces
 
     def _framed(
-        self, node: Element, style: Style, place: _Place, given: tuple[str | None, str | None]
+        self, node: Element, style: Style, place: Place, given: tuple[str | None, str | None]
     ) -> list[Piece]:
         """Return what is in a frame of its own: a nested svg, or a symbol in use."""
         if name_of(node) == "svg":
-            x, y = self._size(node, "x", style, place, 0), self._size(node, "y", style, place, 1)
+            x, y = place.size(node, "x", style, 0), place.size(node, "y", style, 1)
             place = place.within(translation(x, y))
         width = length_px(given[0] or "100%", font_px=style.font_px, whole=place.view[0], default=0.0)
         height = length_px(given[1] or "100%", font_px=style.font_px, whole=place.view[1], default=0.0)
@@ -259,10 +246,7 @@ class _Reader:
             pieces = self._composer.clipped(pieces, Region(frame))
         return pieces
 
-    def _size(self, node: Element, key: str, style: Style, place: _Place, side: int) -> float:
-        return length_px(node.get(key), font_px=style.font_px, whole=place.view[side], default=0.0)
-
-    def _note_text(self, node: Element, style: Style, place: _Place) -> None:
+    def _note_text(self, node: Element, style: Style, place: Place) -> None:
         content = " ".join("".join(node.itertext()).split())
         if not content or not style.visible or style.opacity == 0:
             return
@@ -279,7 +263,7 @@ class _Reader:
 
     # Shapes
 
-    def _shape(self, tag: str, node: Element, style: Style, place: _Place) -> list[Piece]:
+    def _shape(self, tag: str, node: Element, style: Style, place: Place) -> list[Piece]:
         hidden = node.get("data-hidden") == "1"
         if not style.visible and not hidden:
             return []
@@ -309,7 +293,7 @@ class _Reader:
         return out
 
     def _area(
-        self, paths: tuple[Path, ...], spine: tuple[Path, ...], style: Style, place: _Place
+        self, paths: tuple[Path, ...], spine: tuple[Path, ...], style: Style, place: Place
     ) -> list[Piece]:
         paint = style.paint("fill")
         if paint is None or not paths:
@@ -330,7 +314,7 @@ class _Reader:
         paths: tuple[Path, ...],
         spine: tuple[Path, ...],
         rule: str,
-        place: _Place,
+        place: Place,
     ) -> list[Piece]:
         """Return an area that a gradient paints: whole in its last colour, and on it what goes less far."""
         whole = Piece(spine, (0.0, 0.0, 0.0, 1.0), rule)
@@ -352,11 +336,11 @@ class _Reader:
             out.extend(replace(piece, colour=colour) for piece in pieces if colour[3] >= _FAINT)
         return out
 
-    def _reached(self, gradient: Gradient, limit: float, box: Box, place: _Place) -> Region:
+    def _reached(self, gradient: Gradient, limit: float, box: Box, place: Place) -> Region:
         inner = up_to(gradient, limit, box)
         return Region(() if inner is None else moved_paths((inner,), place.matrix))
 
-    def _line(self, outline: Outline, style: Style, place: _Place) -> list[Piece]:
+    def _line(self, outline: Outline, style: Style, place: Place) -> list[Piece]:
         paint = style.paint("stroke")
         if paint is None or not (outline.paths or outline.dots):
             return []
@@ -398,7 +382,7 @@ class _Reader:
         return out
 
     def _served(
-        self, paint: Rgba | Server, opacity: float, paths: tuple[Path, ...], place: _Place
+        self, paint: Rgba | Server, opacity: float, paths: tuple[Path, ...], place: Place
     ) -> Rgba | Gradient | None:
         """Return what a paint comes to on an element: one colour, or a gradient of several; None for nothing."""
         if not isinstance(paint, Server):
@@ -418,7 +402,7 @@ class _Reader:
             return paint.fallback
         return served if isinstance(served, Gradient) else (*served[:3], served[3] * opacity)
 
-    def _pattern(self, node: Element, box: Box, place: _Place) -> Rgba | None:
+    def _pattern(self, node: Element, box: Box, place: Place) -> Rgba | None:
         """Return the mean colour of a pattern's tile for an element with a box (SVG 2, section 14.3)."""
         chain = chain_of(node, self._family)
         holder = next((each for each in chain if len(each)), None)
@@ -449,7 +433,7 @@ class _Reader:
             inner = of_box
         self._open.add(id(holder))
         try:
-            pieces = self._children(holder, self._style_at(holder), _Place(inner, place.view))
+            pieces = self._children(holder, self._style_at(holder), Place(inner, place.view))
         finally:
             self._open.discard(id(holder))
         seen = self._composer.clipped(pieces, Region((box_path(x, y, width, height),)))
@@ -457,7 +441,7 @@ class _Reader:
 
     # Markers
 
-    def _markers(self, outline: Outline, style: Style, place: _Place) -> list[Piece]:
+    def _markers(self, outline: Outline, style: Style, place: Place) -> list[Piece]:
         if not any(style.marker(key) for key in _ENDS):
             return []
         vertices = outline.vertices()
@@ -472,7 +456,7 @@ class _Reader:
                     self._composer.lay_over(out, drawn)
         return out
 
-    def _marker(self, node: Element, key: str, vertex: Vertex, width: float, place: _Place) -> list[Piece]:
+    def _marker(self, node: Element, key: str, vertex: Vertex, width: float, place: Place) -> list[Piece]:
         """Return a marker on its place (SVG 2, section 13.7)."""
         style = self._style_at(node)
         if id(node) in self._open or not style.drawn:
@@ -514,7 +498,7 @@ class _Reader:
 
     # Clips, opacity, and what is not taken
 
-    def _effects(self, node: Element, style: Style, place: _Place, pieces: list[Piece]) -> list[Piece]:
+    def _effects(self, node: Element, style: Style, place: Place, pieces: list[Piece]) -> list[Piece]:
         if style.link("filter"):
             self._lost[_FILTER] += 1
         if style.link("mask") or style.link("mask-image"):
@@ -523,91 +507,11 @@ class _Reader:
             self._lost[_BLEND] += 1
         clip = self._family.by_id.get(style.link("clip-path"))
         if clip is not None and name_of(clip) == "clipPath" and pieces:
-            region = self._clip(clip, place, pieces)
-            pieces = self._composer.clipped(pieces, region)
+            pieces = self._composer.clipped(pieces, self._clips.region(clip, place, pieces))
         share = style.opacity
         if share <= 0:
             return [piece for piece in pieces if piece.marks.hidden]
         return faded(pieces, share) if share < 1 else pieces
-
-    def _clip(self, node: Element, place: _Place, pieces: list[Piece]) -> Region:
-        """Return the area of a clip path in page units (CSS Masking 1, section 6)."""
-        if id(node) in self._open:
-            return Region(())
-        inner = place
-        if node.get("clipPathUnits") == "objectBoundingBox":
-            back = inverse(place.matrix)
-            assert back is not None
-            box = box_of(moved_paths(tuple(spines(pieces)), back))
-            inner = place.within(np.array([[box[2] - box[0], 0.0, box[0]], [0.0, box[3] - box[1], box[1]]]))
-        inner = inner.within(transform_of(self._cascade.of(node).get("transform")))
-        if inverse(inner.matrix) is None:
-            return Region(())
-        self._open.add(id(node))
-        try:
-            style = self._style_at(node)
-            regions = [
-                region for child in node if (region := self._clip_part(child, style, inner)) is not None
-            ]
-            whole = regions[0] if len(regions) == 1 else Region(united(regions)) if regions else Region(())
-            outer = self._family.by_id.get(style.link("clip-path"))
-            if outer is not None and name_of(outer) == "clipPath":
-                whole = self._within(whole, self._clip(outer, place, pieces))
-        finally:
-            self._open.discard(id(node))
-        return whole
-
-    def _clip_part(self, node: Element, parent: Style, place: _Place) -> Region | None:
-        """Return the area of one element of a clip path."""
-        tag = name_of(node)
-        style = parent.within(self._cascade.of(node))
-        if not style.drawn:
-            return None
-        place = place.within(transform_of(self._cascade.of(node).get("transform")))
-        region: Region | None = None
-        if tag in SHAPES and style.visible:
-            outline = outline_of(node, font_px=style.font_px, view=place.view)
-            region = Region(moved_paths(tuple(outline.paths), place.matrix), style.rule("clip-rule"))
-        elif tag == "use" and place.links < _DEEPEST_LINKS:
-            used = self._family.linked(node)
-            x, y = self._size(node, "x", style, place, 0), self._size(node, "y", style, place, 1)
-            there = replace(place.within(translation(x, y)), links=place.links + 1)
-            # Only shapes and text may be referred to here, other copies in between.
-            if used is not None and name_of(used) in (*SHAPES, "use"):
-                region = self._clip_part(used, style, there)
-        elif tag == "text" and style.visible:
-            self._lost[_CLIP_TEXT] += 1
-        own = self._family.by_id.get(style.link("clip-path"))
-        if region is not None and own is not None and name_of(own) == "clipPath":
-            seen = [Piece(region.paths, (0.0, 0.0, 0.0, 1.0), region.fill_rule, spine=region.paths)]
-            region = self._within(region, self._clip(own, place, seen))
-        return region if region is not None and region.paths else None
-
-    def _within(self, region: Region, clip: Region) -> Region:
-        """Return what two regions share."""
-        piece = Piece(region.paths, (0.0, 0.0, 0.0, 1.0), region.fill_rule)
-        kept = self._composer.clipped([piece], clip)
-        return Region(kept[0].paths, kept[0].rule) if kept else Region(())
-
-
-def _page_size(
-    root: Element, box: tuple[float, float, float, float] | None, font_px: float
-) -> tuple[float | None, float | None]:
-    """Return width and height of the page; None for what only its content can tell."""
-    sides: list[float | None] = []
-    for side, key in enumerate(("width", "height")):
-        whole = box[2 + side] if box is not None else math.nan
-        size = length_px(root.get(key), font_px=font_px, whole=whole)
-        sides.append(size if math.isfinite(size) else None)
-    width, height = sides
-    if box is not None:
-        if width is None and height is None:
-            return box[2], box[3]
-        if width is None and height is not None:
-            width = height * box[2] / box[3]
-        elif height is None and width is not None:
-            height = width * box[3] / box[2]
-    return width, height
 
 
 def _holds_here(node: Element) -> bool:
@@ -630,11 +534,3 @@ def _dot(x: float, y: float, radius: float, cap: str) -> Path:
     if cap == "square":
         return box_path(x - radius, y - radius, 2 * radius, 2 * radius)
     return Path(arc_segments(np.array([x, y]), radius, 0.0, 2.0 * math.pi))
-
-
-def _whole_box(pieces: list[Piece]) -> Box:
-    boxes = np.array([piece.box for piece in pieces if piece.paths])
-    if not len(boxes):
-        return 0.0, 0.0, 0.0, 0.0
-    low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
-    return float(low[0]), float(low[1]), float(high[0]), float(high[1])
