@@ -55,7 +55,9 @@ def test_from_subject_to_pack(run, tmp_path):
     assert run("pack", svg, "--title", "Tea", "--out", tmp_path / "tea.zip")[0] == 0
     packed = zipfile.ZipFile(tmp_path / "tea.zip")
     assert "trainedAlgorithmicMedia" in packed.read("listing.txt").decode()
-    assert all(b"trainedAlgorithmicMedia" in packed.read(f"{svg.stem}.{kind}") for kind in ("svg", "png"))
+    assert all(
+        b"trainedAlgorithmicMedia" in packed.read(f"{svg.stem}.{kind}") for kind in ("svg", "png", "jpg")
+    )
     assert "t.eps" in zipfile.ZipFile(tmp_path / "tea.zip").namelist()
 
 

@@ -22,12 +22,13 @@ SQUARE = read_svg(
 )
 
 
+@pytest.mark.parametrize("write", [write_png, write_jpeg])
 @pytest.mark.parametrize("origin", [MACHINE, HAND])
-def test_a_png_carries_it_as_xmp(origin):
-    data = write_png(SHEET, origin=origin)
+def test_a_picture_carries_it_as_xmp(origin, write):
+    data = write(SHEET, origin=origin)
     assert picture_origin(data) is origin
-    # The chunk is where other readers look for XMP.
-    packet = Image.open(io.BytesIO(data)).text["XML:com.adobe.xmp"]
+    # Pillow finds it where XMP is kept.
+    packet = Image.open(io.BytesIO(data)).info["xmp"]
     terms = etree.fromstring(packet).xpath("//*[local-name()='DigitalSourceType']/text()")
     assert len(terms) == 1 and terms[0].startswith("http://cv.iptc.org/newscodes/digitalsourcetype/")
 

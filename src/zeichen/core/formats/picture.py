@@ -52,7 +52,7 @@ def picture_origin(data: bytes) -> Origin | None:
     """Return what a picture file says of how it came about; None if it says nothing, or cannot be read."""
     try:
         with _opened(data) as image:
-            noted = image.info.get("xmp") or image.info.get(_XMP_KEYWORD) or b""
+            noted = image.info.get("xmp") or b""
     except FormatError:
         return None
     text = noted.decode("utf-8", "replace") if isinstance(noted, bytes) else str(noted)
@@ -220,8 +220,11 @@ def write_png(
     return out.getvalue()
 
 
-def write_jpeg(rgb: Bytes8Array, *, quality: int = 90, dpi: float = 300) -> bytes:
-    """Return a JPEG file with full colour resolution."""
+def write_jpeg(
+    rgb: Bytes8Array, *, quality: int = 90, dpi: float = 300, origin: Origin | None = None
+) -> bytes:
+    """Return a JPEG file with full colour resolution; origin: how the picture came about, kept as metadata."""
     out = io.BytesIO()
-    Image.fromarray(rgb).save(out, "JPEG", quality=quality, subsampling=0, dpi=(dpi, dpi))
+    noted = {} if origin is None else {"xmp": record(origin).encode()}
+    Image.fromarray(rgb).save(out, "JPEG", quality=quality, subsampling=0, dpi=(dpi, dpi), **noted)
     return out.getvalue()

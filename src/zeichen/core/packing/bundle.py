@@ -51,7 +51,9 @@ def motif_files(item: PackItem) -> dict[str, bytes]:
         "png": write_png(
             render_drawing(placed, width_px=width_px), dpi=PRINT_DPI, srgb=True, origin=placed.origin
         ),
-        "jpg": write_jpeg(render_drawing(placed, width_px=preview_px, ground=_PREVIEW_GROUND)[..., :3]),
+        "jpg": write_jpeg(
+            render_drawing(placed, width_px=preview_px, ground=_PREVIEW_GROUND)[..., :3], origin=placed.origin
+        ),
     }
 
 
