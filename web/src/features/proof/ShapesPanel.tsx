@@ -8,8 +8,8 @@ import { IconButton, IconGrid } from "@/ui/IconButton";
 import type { Mark } from "@/ui/marks";
 import { Section } from "@/ui/Section";
 import { TextButton } from "@/ui/TextButton";
-import { move, scaleAbout, turnAbout, type Matrix } from "./matrix";
-import { boxOf, sameColour, sameSize, smallerThan, touching, withGroups, type Selection } from "./selecting";
+import { sameColour, sameSize, smallerThan, touching, type Selection } from "./selecting";
+import { GrowFields, PlaceFields, Row } from "./ShapeFields";
 import type { Editor } from "./useEdit";
 
 interface Props {
@@ -32,6 +32,55 @@ const TOOLS: [ShapeTool, Mark, string, string][] = [
   ["patch-join", "patch-on", "add", "Draw an area that is joined to the shape of its colour"],
   ["patch-cut", "patch-out", "cut out", "Draw an area that is cut out of what it covers"],
   ["patch-recolour", "patch-over", "tint", "Draw an area that gets the chosen colour"],
+];
+
+interface Keeping {
+  mark: "copy" | "group" | "ungroup" | "lock" | "hide";
+  /** How many shapes it takes. */
+  least: number;
+  does: (ids: string[]) => Operation;
+  /** Whether the shapes can no longer be chosen afterwards. */
+  lets?: boolean;
+}
+
+const KEEPING: Keeping[] = [
+  { mark: "copy", least: 1, does: (ids) => ({ kind: "duplicate", ids, away_mm: 2 }) },
+  { mark: "group", least: 2, does: (ids) => ({ kind: "mark", ids, group: `group-${ids[0]}` }) },
+  { mark: "ungroup", least: 1, does: (ids) => ({ kind: "mark", ids, group: "" }) },
+  { mark: "lock", least: 1, does: (ids) => ({ kind: "mark", ids, locked: true }), lets: true },
+  { mark: "hide", least: 1, does: (ids) => ({ kind: "mark", ids, hidden: true }), lets: true },
+];
+
+interface Bettering {
+  mark: Mark;
+  word: string;
+  name: string;
+  hint: string;
+  does: (ids: string[]) => Operation;
+}
+
+const BETTERING: Bettering[] = [
+  {
+    mark: "outline",
+    word: "outline",
+    name: "outline stroke",
+    hint: "A drawn line becomes the area of its pen",
+    does: (ids) => ({ kind: "outline-stroke", ids }),
+  },
+  {
+    mark: "symmetric",
+    word: "symmetric",
+    name: "make symmetric",
+    hint: "Both halves alike",
+    does: (ids) => ({ kind: "make-symmetric", ids }),
+  },
+  {
+    mark: "true-forms",
+    word: "true forms",
+    name: "true lines and circles",
+    hint: "What is nearly a line or a circle becomes one",
+    does: (ids) => ({ kind: "tidy", ids, tolerance_mm: 0.1 }),
+  },
 ];
 
 export function ShapesPanel({ current, chosen, onChoose, editor, tool, onTool, fill, bringIn }: Props) {
@@ -116,36 +165,15 @@ export function ShapesPanel({ current, chosen, onChoose, editor, tool, onTool, f
             ))}
           </IconGrid>
           <IconGrid label="Keep">
-            <IconButton
-              mark="copy"
-              word="copy"
-              disabled={!some}
-              onClick={() => edit({ kind: "duplicate", ids, away_mm: 2 })}
-            />
-            <IconButton
-              mark="group"
-              word="group"
-              disabled={!some || ids.length < 2}
-              onClick={() => edit({ kind: "mark", ids, group: `group-${ids[0]}` })}
-            />
-            <IconButton
-              mark="ungroup"
-              word="ungroup"
-              disabled={!some}
-              onClick={() => edit({ kind: "mark", ids, group: "" })}
-            />
-            <IconButton
-              mark="lock"
-              word="lock"
-              disabled={!some}
-              onClick={() => edit({ kind: "mark", ids, locked: true }, () => onChoose([]))}
-            />
-            <IconButton
-              mark="hide"
-              word="hide"
-              disabled={!some}
-              onClick={() => edit({ kind: "mark", ids, hidden: true }, () => onChoose([]))}
-            />
+            {KEEPING.map(({ mark, least, does, lets }) => (
+              <IconButton
+                key={mark}
+                mark={mark}
+                word={mark}
+                disabled={!some || ids.length < least}
+                onClick={() => edit(does(ids), lets ? () => onChoose([]) : undefined)}
+              />
+            ))}
           </IconGrid>
           <Button
             kind="danger"
@@ -171,30 +199,17 @@ export function ShapesPanel({ current, chosen, onChoose, editor, tool, onTool, f
           ))}
         </IconGrid>
         <IconGrid label="Make better" wide>
-          <IconButton
-            mark="outline"
-            word="outline"
-            aria-label="outline stroke"
-            title="A drawn line becomes the area of its pen"
-            disabled={!some}
-            onClick={() => edit({ kind: "outline-stroke", ids })}
-          />
-          <IconButton
-            mark="symmetric"
-            word="symmetric"
-            aria-label="make symmetric"
-            title="Both halves alike"
-            disabled={!some}
-            onClick={() => edit({ kind: "make-symmetric", ids })}
-          />
-          <IconButton
-            mark="true-forms"
-            word="true forms"
-            aria-label="true lines and circles"
-            title="What is nearly a line or a circle becomes one"
-            disabled={!some}
-            onClick={() => edit({ kind: "tidy", ids, tolerance_mm: 0.1 })}
-          />
+          {BETTERING.map(({ mark, word, name, hint, does }) => (
+            <IconButton
+              key={mark}
+              mark={mark}
+              word={word}
+              aria-label={name}
+              title={hint}
+              disabled={!some}
+              onClick={() => edit(does(ids))}
+            />
+          ))}
         </IconGrid>
         <GrowFields ids={ids} some={some} edit={edit} />
         <IconGrid label="New form">
@@ -235,139 +250,6 @@ function quarter({ drawing }: CurrentDrawing): [number, number, number, number] 
   return [(x0 + x1 - size) / 2, (y0 + y1 - size) / 2, size, size];
 }
 
-function PlaceFields({
-  current,
-  chosen,
-  edit,
-}: {
-  current: CurrentDrawing;
-  chosen: Selection;
-  edit: Editor["edit"];
-}) {
-  const { shapes, mm_per_px: perPx, figure_px: figure } = current.drawing;
-  const [ratio, setRatio] = useState(true);
-  const box = boxOf(shapes, chosen);
-  if (!box) return null;
-  const ids = [...withGroups(shapes, chosen)];
-  const middle = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
-  const change = (matrix: Matrix) => edit({ kind: "transform", ids, matrix });
-  const round = (px: number) => Number((px * perPx).toFixed(2));
-  const scale = (sx: number, sy: number) => change(scaleAbout(middle, ratio ? sx : sx, ratio ? sx : sy));
-  return (
-    <>
-      <div className="grid grid-cols-2 gap-x-4">
-        <NumberField
-          label="X"
-          unit="mm"
-          value={round(box.x - figure.x_min)}
-          onDone={(x) =>
-            changed(x, round(box.x - figure.x_min)) && change(move(x / perPx - (box.x - figure.x_min), 0))
-          }
-        />
-        <NumberField
-          label="Y"
-          unit="mm"
-          value={round(box.y - figure.y_min)}
-          onDone={(y) =>
-            changed(y, round(box.y - figure.y_min)) && change(move(0, y / perPx - (box.y - figure.y_min)))
-          }
-        />
-        <NumberField
-          label="W"
-          unit="mm"
-          value={round(box.width)}
-          onDone={(w) => changed(w, round(box.width)) && scale(w / perPx / box.width, 1)}
-        />
-        <NumberField
-          label="H"
-          unit="mm"
-          value={round(box.height)}
-          onDone={(h) => {
-            if (!changed(h, round(box.height))) return;
-            const by = h / perPx / box.height;
-            change(scaleAbout(middle, ratio ? by : 1, by));
-          }}
-        />
-        <NumberField
-          label="Scale"
-          unit="%"
-          value={100}
-          onDone={(by) => changed(by, 100) && change(scaleAbout(middle, by / 100, by / 100))}
-        />
-        <NumberField
-          label="Turn"
-          unit="°"
-          value={0}
-          onDone={(by) => changed(by, 0) && change(turnAbout(middle, by))}
-        />
-      </div>
-      <Row>
-        <label className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            className="accent-blue-pencil"
-            checked={ratio}
-            onChange={(event) => setRatio(event.target.checked)}
-          />
-          keep ratio
-        </label>
-      </Row>
-      <IconGrid label="Mirror">
-        <IconButton
-          mark="mirror-across"
-          word="across"
-          aria-label="mirror across"
-          onClick={() => change(scaleAbout(middle, -1, 1))}
-        />
-        <IconButton
-          mark="mirror-down"
-          word="over"
-          aria-label="mirror over"
-          onClick={() => change(scaleAbout(middle, 1, -1))}
-        />
-      </IconGrid>
-    </>
-  );
-}
-
-const changed = (next: number, before: number) => Math.abs(next - before) > 1e-9;
-
-function GrowFields({ ids, some, edit }: { ids: string[]; some: boolean; edit: Editor["edit"] }) {
-  const [by, setBy] = useState(0.5);
-  const [thin, setThin] = useState(0.02);
-  return (
-    <>
-      <div className="mt-2 flex items-center justify-between gap-2">
-        <NumberField label="By" unit="mm" value={by} onDone={setBy} />
-        <span className="flex gap-1">
-          <IconButton
-            mark="grow"
-            word="grow"
-            disabled={!some}
-            onClick={() => edit({ kind: "grow", ids, distance_mm: by, join: "round" })}
-          />
-          <IconButton
-            mark="shrink"
-            word="shrink"
-            disabled={!some}
-            onClick={() => edit({ kind: "grow", ids, distance_mm: -by, join: "round" })}
-          />
-        </span>
-      </div>
-      <div className="flex items-center justify-between gap-2">
-        <NumberField label="Within" unit="mm" value={thin} onDone={setThin} />
-        <IconButton
-          mark="thin-out"
-          word="thin out"
-          aria-label="thin out nodes"
-          disabled={!some}
-          onClick={() => edit({ kind: "simplify", ids, tolerance_mm: thin })}
-        />
-      </div>
-    </>
-  );
-}
-
 /** Locked and hidden shapes, which the sheet does not let anyone choose. */
 function Marked({ current, edit }: { current: CurrentDrawing; edit: (operation: Operation) => void }) {
   const marked = current.drawing.shapes.filter((shape) => shape.locked || shape.hidden);
@@ -391,8 +273,4 @@ function Marked({ current, edit }: { current: CurrentDrawing; edit: (operation: 
       </ul>
     </Section>
   );
-}
-
-function Row({ children }: { children: ReactNode }) {
-  return <div className="mb-1 flex flex-wrap gap-x-3 gap-y-0.5">{children}</div>;
 }
