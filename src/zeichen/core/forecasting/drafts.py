@@ -9,16 +9,17 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 import shapely
-from shapely import STRtree
-from shapely.geometry import Polygon
+from shapely.geometry.polygon import orient
 
-from zeichen.core.geometry import bezier
-from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.geometry.drawing import Drawing, Shape
+from zeichen.core.geometry.polygons import path_from_ring
 from zeichen.core.raster.colours import Palette, hex_colour
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.boundary import find_contours
+from zeichen.core.tracing.flats import ground_label
 from zeichen.core.tracing.labels import label_pixels, regions_of
 from zeichen.core.tracing.planar_map import map_of
+from zeichen.core.tracing.solid import nested_shapes
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 
 # What a trace leaves out unless it is told otherwise, px² (the trace's own default).
@@ -27,13 +28,10 @@ LEAST_SPOT_PX2 = 16.0
 _PLAIN_PX = 0.2
 # More areas than this are no figure; the trace refuses many more, and a proof of them takes seconds (own rule).
 MOST_AREAS = 1500
-# A colour that fills so much of the sheet's rim is ground, as the trace has it.
-_GROUND_RIM = 0.5
 # Of larger pictures every second pixel is looked at, or fewer. (Half of 1024 px would take two thirds of the time,
 # but the specks that noise leaves in a trace do not show in it: 90.7 of 100 verdicts right, not 92.4.)
 _FLATS_PX = 1000
 _RIM_PX = 6
-_INK = "#24272b"
 
 
 @dataclass(frozen=True)
@@ -64,28 +62,14 @@ def draft_solid(grey: Bytes8Array, *, level: float, invert: bool = False) -> Dra
     kept = np.nonzero(np.abs(areas) >= LEAST_SPOT_PX2)[0]
     if not 0 < len(kept) <= MOST_AREAS:
         return Draft(None, len(kept))
-    rings = [_plain(contours[k]) for k in kept.tolist()]
-    outers = [ring for ring, area in zip(rings, areas[kept], strict=True) if area > 0]
-    holes = [ring for ring, area in zip(rings, areas[kept], strict=True) if area < 0]
-    inside: list[list[FloatArray]] = [[] for _ in outers]
-    if outers and holes:
-        polygons = np.array([Polygon(ring) for ring in outers])
-        tree = STRtree(polygons)
-        hole_of, outer_of = tree.query(shapely.points([ring[0] for ring in holes]), predicate="within")
-        sizes = shapely.area(polygons)
-        for hole in np.unique(hole_of).tolist():
-            around = outer_of[hole_of == hole]
-            inside[int(around[np.argmin(sizes[around])])].append(holes[hole])
-    shapes = tuple(
-        Shape(f"s{k}", (_path(ring), *(_path(hole) for hole in inside[k])), _INK)
-        for k, ring in enumerate(outers)
+    loops = [_plain(contours[k]) for k in kept.tolist()]
+    shapes = nested_shapes(
+        [path_from_ring(np.vstack([loop, loop[:1]])) for loop in loops], loops, areas[kept]
     )
     return Draft(Drawing(float(width), float(height), shapes) if shapes else None, len(kept))
 
 
-def draft_flats(
-    picture: Picture, palette: Palette, box: tuple[slice, slice] | None = None, *, fine: bool = False
-) -> Draft:
+def draft_flats(picture: Picture, palette: Palette, box: tuple[slice, slice]) -> Draft:
     """Return the draft of a picture's areas of one colour each; neighbours share their borders.
 
     box: rows and columns that hold the figure, all else is ground.
@@ -98,8 +82,7 @@ def draft_flats(
         size = (max(1, rgb.shape[1] // factor), max(1, rgb.shape[0] // factor))
         rgb = cv2.resize(rgb, size, interpolation=cv2.INTER_AREA)
     labels = label_pixels(rgb, palette.rgb, min_spot_px2=LEAST_SPOT_PX2 / factor**2)
-    rim = np.bincount(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]))
-    ground = int(rim.argmax()) if rim.max() >= _GROUND_RIM * rim.sum() else None
+    ground = ground_label(labels)
     regions, count = regions_of(labels)
     if count > MOST_AREAS:
         return Draft(None, count, labels, ground, rgb)
@@ -117,25 +100,21 @@ def draft_flats(
         colour = int(labels[row, column])
         if colour == ground:
             continue
-        rings = [np.asarray(ring.coords)[:-1] for ring in (face.exterior, *face.interiors)]
-        paths = tuple(
-            _path(ring if (_area(ring) > 0) == (number == 0) else ring[::-1])
-            for number, ring in enumerate(rings)
-        )
+        # Outlines run the way in which their area is positive, holes the other.
+        face = orient(face)
+        paths = tuple(path_from_ring(ring.coords) for ring in (face.exterior, *face.interiors))
         shapes.append(Shape(f"s{len(shapes)}", paths, hex_colour(palette.rgb[colour])))
     drawing = Drawing(float(picture.width_px), float(picture.height_px), tuple(shapes)) if shapes else None
     return Draft(drawing, count, labels, ground, rgb)
 
 
-def _around(
-    box: tuple[slice, slice] | None, shape: tuple[int, ...], factor: int
-) -> tuple[int, int, int, int]:
+def _around(box: tuple[slice, slice], shape: tuple[int, ...], factor: int) -> tuple[int, int, int, int]:
     """Return the first and last row and column to look at: the box and some ground around it."""
     rim = _RIM_PX * factor
-    sides: list[int] = []
-    for part, size in zip(box or (slice(0, shape[0]), slice(0, shape[1])), shape, strict=False):
-        sides += [max(0, part.start - rim), min(size, part.stop + rim)]
-    return sides[0], sides[1], sides[2], sides[3]
+    (top, bottom), (left, right) = (
+        (max(0, part.start - rim), min(size, part.stop + rim)) for part, size in zip(box, shape, strict=False)
+    )
+    return top, bottom, left, right
 
 
 def _plain(ring: FloatArray) -> FloatArray:
@@ -143,15 +122,6 @@ def _plain(ring: FloatArray) -> FloatArray:
     closed = np.vstack([ring, ring[:1]])
     plain = shapely.get_coordinates(shapely.simplify(shapely.linestrings(closed), _PLAIN_PX))[:-1]
     return plain if len(plain) >= 3 else ring
-
-
-def _path(ring: FloatArray) -> Path:
-    return Path(bezier.line_segments(np.vstack([ring, ring[:1]])))
-
-
-def _area(ring: FloatArray) -> float:
-    x, y = ring[:, 0], ring[:, 1]
-    return float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1)) / 2)
 
 
 def _calmed(corners: FloatArray, *, closed: bool) -> FloatArray:

@@ -15,6 +15,8 @@ from zeichen.core.values import rgb_colours
 # No dates and no random identifiers in the file: the same drawing always gives the same bytes.
 # Segments whose points agree to this are one, mm.
 _SAME_MM = 1e-4
+# Polylines stay this near to their curves unless told otherwise, mm.
+_NEAR_MM = 0.01
 ezdxf.options.write_fixed_meta_data_for_testing = True
 
 
@@ -26,7 +28,7 @@ class Entity(StrEnum):
 
 
 def write_dxf(
-    layers: dict[str, Drawing], *, entity: Entity = Entity.SPLINE, tolerance_mm: float = 0.01
+    layers: dict[str, Drawing], *, entity: Entity = Entity.SPLINE, tolerance_mm: float = _NEAR_MM
 ) -> bytes:
     """Return a DXF R2010 file.
 
@@ -66,7 +68,7 @@ def write_coloured_dxf(drawing: Drawing) -> bytes:
             document.layers.add(layer, true_color=ezdxf.colors.rgb2int((red, green, blue)))
         for path in shape.paths:
             for part in _not_yet(path, written):
-                _add_path(document, part, drawing.height, layer, Entity.SPLINE, 0.0)
+                _add_path(document, part, drawing.height, layer, Entity.SPLINE, _NEAR_MM)
     return _bytes_of(document)
 
 
@@ -116,7 +118,7 @@ def _add_path(
         return
     space = document.modelspace()
     if entity is Entity.POLYLINE or bezier.is_straight(path.segments, tolerance=1e-6).all():
-        points = _turned(bezier.flatten(path.segments, tolerance=tolerance_mm or 1.0), height_mm)
+        points = _turned(bezier.flatten(path.segments, tolerance=tolerance_mm), height_mm)
         if path.closed and len(points) > 1 and np.allclose(points[0], points[-1], atol=1e-9):
             points = points[:-1]
         space.add_lwpolyline(points.tolist(), close=path.closed, dxfattribs={"layer": layer})

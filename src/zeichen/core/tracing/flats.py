@@ -46,7 +46,7 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
     rgb, factor = _own_pixels(picture.rgb)
     palette, gradients = _palette(rgb, settings)
     labels = label_pixels(rgb, palette, min_spot_px2=settings.min_spot_px2 / factor**2)
-    ground = _ground(labels)
+    ground = ground_label(labels)
     report(0.2)
     regions, count = regions_of(labels)
     if count > _MOST_AREAS:
@@ -117,7 +117,8 @@ def _rim_colour(rgb: Bytes8Array) -> FloatArray:
     return np.asarray(np.median(rim, axis=0), dtype=np.float64)
 
 
-def _ground(labels: AnyArray) -> int | None:
+def ground_label(labels: AnyArray) -> int | None:
+    """Return the colour that fills most of the sheet's rim, None if none does."""
     rim = np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])
     counts = np.bincount(rim)
     best = int(counts.argmax())

@@ -88,7 +88,7 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
         ):
             paths = alike
     report(0.7)
-    shapes = _nest(paths, loops, areas[kept])
+    shapes = nested_shapes(paths, loops, areas[kept])
     drawing = Drawing(float(picture.width_px), float(picture.height_px), shapes)
     report(1.0)
     return Trace(
@@ -101,7 +101,7 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
     )
 
 
-def _nest(paths: list[Path], loops: list[FloatArray], areas: FloatArray) -> tuple[Shape, ...]:
+def nested_shapes(paths: list[Path], loops: list[FloatArray], areas: FloatArray) -> tuple[Shape, ...]:
     """Return one shape for each outer path, with the holes that lie directly in it."""
     outers = np.nonzero(areas > 0)[0]
     holes = np.nonzero(areas < 0)[0]
