@@ -91,7 +91,9 @@ def draft_flats(picture: Picture, palette: Palette, box: tuple[slice, slice]) ->
     for k in range(len(planar)):
         points = _calmed(planar.corners(k), closed=bool(planar.start[k] < 0))
         lines.append(shapely.linestrings(points * factor + (left, top)))
-    faces = shapely.get_parts(shapely.polygonize(shapely.simplify(np.array(lines), factor * _PLAIN_PX)))
+    faces = shapely.get_parts(
+        shapely.polygonize(shapely.simplify(np.array(lines), factor * _PLAIN_PX, preserve_topology=False))
+    )
     shapes: list[Shape] = []
     for face in sorted(faces, key=lambda face: -face.area):
         at = face.representative_point()
@@ -120,7 +122,9 @@ def _around(box: tuple[slice, slice], shape: tuple[int, ...], factor: int) -> tu
 def _plain(ring: FloatArray) -> FloatArray:
     """Return a closed polyline with fewer points, within the tolerance."""
     closed = np.vstack([ring, ring[:1]])
-    plain = shapely.get_coordinates(shapely.simplify(shapely.linestrings(closed), _PLAIN_PX))[:-1]
+    plain = shapely.get_coordinates(
+        shapely.simplify(shapely.linestrings(closed), _PLAIN_PX, preserve_topology=False)
+    )[:-1]
     return plain if len(plain) >= 3 else ring
 
 

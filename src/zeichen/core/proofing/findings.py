@@ -30,6 +30,8 @@ from zeichen.core.values import FloatArray
 _HAIRLINE_MM = 0.12
 # A speck whose colour is this near (CIEDE2000) to its neighbour's belongs to it (our own rule).
 _ALIKE = 20.0
+# How much further apart the walls of a draft are sampled.
+_DRAFT_COARSE = 2.0
 
 
 def proof(
@@ -80,7 +82,13 @@ def proof(
         check_signature(bench, drawing, shapes)
     thin_px, gap_px = scale.to_px(limits.thin_mm), scale.to_px(limits.gap_mm)
     looked = look_at_widths(
-        counted, thin_px, gap_px, cut_away=limits.cut_away, tolerance=tolerance_px, memory=memory
+        counted,
+        thin_px,
+        gap_px,
+        cut_away=limits.cut_away,
+        tolerance=tolerance_px,
+        memory=memory,
+        coarse=_DRAFT_COARSE if draft else 1.0,
     )
     area = looked.area
     owners = _Owners(areas)

@@ -32,6 +32,7 @@ def look_at_widths(
     cut_away: bool,
     tolerance: float,
     memory: Memory,
+    coarse: float = 1.0,
 ) -> Widths:
     """Return the dark area of shapes painted in order, and where it is narrower than limits.
 
@@ -41,6 +42,8 @@ def look_at_widths(
         Limits of parts and gaps, drawing units.
     cut_away : bool
         Whether the light areas are the material, as in a stencil: its parts are the drawing's gaps.
+    coarse : float
+        How many times as far apart as usual the walls are sampled.
 
     Notes
     -----
@@ -56,8 +59,9 @@ def look_at_widths(
             for start in range(0, len(groups), _AT_ONCE)
         ]
     total = sum(each.area.length for each in drawn)
+    spacings = coarse * sample_spacing(thin, total), coarse * sample_spacing(gap, total)
     found = [
-        _group_widths([drawn[k] for k in group], thin, gap, cut_away, tolerance, total, memory)
+        _group_widths([drawn[k] for k in group], thin, gap, cut_away, tolerance, spacings, memory)
         for group in groups
     ]
     return Widths(
@@ -73,10 +77,9 @@ def _group_widths(
     gap: float,
     cut_away: bool,
     tolerance: float,
-    total: float,
+    spacings: tuple[float, float],
     memory: Memory,
 ) -> Widths:
-    spacings = sample_spacing(thin, total), sample_spacing(gap, total)
     content = tuple((each.key, is_light(each.shape.fill)) for each in shapes)
     key: Hashable = ("widths", content, thin, gap, cut_away, tolerance, spacings)
 
