@@ -230,6 +230,31 @@ def worker_id() -> int:
     return os.getpid()
 
 
+def loaded_of() -> tuple[int, bool, int]:
+    import os
+    import sys
+
+    import cv2
+
+    return os.getppid(), "zeichen.core.tracing.trace" in sys.modules, cv2.getNumThreads()
+
+
+def test_a_worker_is_a_copy_of_one_that_has_all_loaded_and_so_is_the_one_in_its_place():
+    async def main():
+        pool, other = WorkerPool(1, LIMITS), WorkerPool(1, LIMITS)
+        try:
+            first = await pool.run(loaded_of)
+            with pytest.raises(OutsideError):
+                await pool.run(die)
+            return first, await pool.run(loaded_of), await other.run(loaded_of)
+        finally:
+            pool.close()
+            other.close()
+
+    parents, loaded, threads = zip(*asyncio.run(main()), strict=True)
+    assert len(set(parents)) == 1 and all(loaded) and min(threads) >= 1
+
+
 @pytest.mark.parametrize(
     ("work", "words"),
     [((spin, 30), "longer than 1 s and was ended"), ((hoard, 4000), "more than 500 MB of memory")],

@@ -28,7 +28,6 @@ from zeichen.api.routes import (
 )
 from zeichen.api.workplace import Workplace
 from zeichen.core.errors import OutsideError
-from zeichen.jobs import tasks
 from zeichen.jobs.kinds import job_kinds
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.settings import Settings, read_settings
@@ -50,17 +49,22 @@ def create_app(settings: Settings | None = None) -> FastAPI:
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         database = Database(chosen.data)
         channel = ProgressChannel()
-        live = WorkerPool(_LIVE_WORKERS, chosen.live_limits(), warm=tasks.warm)
+        live = WorkerPool(_LIVE_WORKERS, chosen.live_limits())
         foreign = WorkerPool(_FOREIGN_WORKERS, chosen.live_limits())
-        background = WorkerPool(chosen.workers, chosen.job_limits(), channel, warm=tasks.warm)
+        background = WorkerPool(chosen.workers, chosen.job_limits(), channel)
         runner = JobRunner(database, background, channel, job_kinds(), at_once=chosen.workers)
         await runner.start()
         app.state.workplace = Workplace(chosen, database, live, foreign, runner)
-        # Only once the first page is out: workers that start at the same time would slow it down.
-        loop = asyncio.get_running_loop()
-        for pool in (live, background):
-            loop.call_later(_WARM_UP_AFTER_S, pool.warm_up)
+
+        async def warm_up() -> None:
+            # Only once the first page is out: what loads at the same time would slow it down.
+            await asyncio.sleep(_WARM_UP_AFTER_S)
+            for pool in (live, background, foreign):
+                await pool.warm_up()
+
+        warming = asyncio.create_task(warm_up())
         yield
+        warming.cancel()
         await runner.close()
         for pool in (live, foreign, background):
             await asyncio.to_thread(pool.close)

@@ -6,7 +6,7 @@ from typing import Any
 from zeichen.core.briefing import ALL_RULES, HouseStyle, Look, compose_wording
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.proofing import Process, Yardstick, usual_limits
-from zeichen.jobs import mending, tasks
+from zeichen.jobs import mending
 from zeichen.jobs.kinds import job_kinds
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.settings import Settings
@@ -82,7 +82,7 @@ async def seed_if_new(settings: Settings) -> bool:
                 return False
         print("Setting out the demo: sketching, tracing and making for a minute or so ...", flush=True)
         channel = ProgressChannel()
-        pool = WorkerPool(1, settings.job_limits(), channel, warm=tasks.warm)
+        pool = WorkerPool(1, settings.job_limits(), channel)
         runner = JobRunner(database, pool, channel, job_kinds())
         await runner.start()
         try:

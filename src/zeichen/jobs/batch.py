@@ -11,6 +11,7 @@ from typing import TypeVar
 from urllib.parse import urlsplit
 
 from zeichen.core.errors import InvalidInputError, OutsideError, ZeichenError
+from zeichen.jobs.processes import worker_context
 
 In = TypeVar("In")
 Out = TypeVar("Out")
@@ -45,7 +46,7 @@ def executor_for(where: str, count: int = 0) -> Iterator[Crew]:
         If the cluster does not answer, or the extra it needs is not installed.
     """
     if where == LOCAL:
-        context = multiprocessing.get_context("spawn")
+        context = worker_context()
         shares = context.Array("d", max(1, count), lock=False)
         pool = ProcessPoolExecutor(_PROCESSES, mp_context=context, initializer=_begin, initargs=(shares,))
         try:

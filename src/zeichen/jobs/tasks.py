@@ -26,7 +26,7 @@ from zeichen.core.raster.clean import CleanStep, at_scale, cleaned, steps_from_d
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
 from zeichen.core.raster.style_reading import StyleReading, read_style
-from zeichen.core.tracing import Doubt, Method, TraceSettings, find_doubts, trace, warm_up
+from zeichen.core.tracing import Doubt, Method, TraceSettings, find_doubts, trace
 from zeichen.core.tracing.ladder import rung_settings
 from zeichen.jobs.forecasts import ForecastData, forecast_data
 from zeichen.standins.studio import Studio
@@ -117,11 +117,6 @@ class TraceData:
             "p95_px": self.p95_px,
             "largest_px": self.largest_px,
         }
-
-
-def warm() -> None:
-    """Load what the first real call would wait for."""
-    warm_up()
 
 
 def pixel_count(data: bytes) -> int:

@@ -1,7 +1,7 @@
 """Worker processes: each piece of work has a limit of time and memory, past which its worker is ended and replaced.
 
-Workers only compute: they read files, return values, and never touch the database. Each watches its
-parent and ends with it, so a killed app leaves nothing running. Pebble's pool is used because it can end
+Workers only compute: they read files, return values, and never touch the database. Each watches the
+app and ends with it, so a killed app leaves nothing running. Pebble's pool is used because it can end
 one worker and leave the others at what they do.
 """
 
@@ -19,10 +19,12 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import ParamSpec, TypeVar
 
-from pebble import CONSTS, ProcessExpired, ProcessPool
+import cv2
+from pebble import CONSTS, ProcessExpired, ProcessFuture, ProcessPool
 
 from zeichen.core.errors import OutsideError, StoppedError
 from zeichen.jobs.limits import WorkLimits, within_memory
+from zeichen.jobs.processes import worker_context
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -67,11 +69,11 @@ class WorkerPool:
         size: int,
         limits: WorkLimits,
         progress: ProgressChannel | None = None,
-        *,
-        warm: Callable[[], None] | None = None,
     ) -> None:
-        self._size, self.limits, self._warm = size, limits, warm
+        self._size, self.limits = size, limits
         self._progress = None if progress is None else progress.writing
+        # Nothing is ever sent: the pipe ends with this process, however that ends.
+        self._lifeline, self._held = multiprocessing.Pipe(duplex=False)
         self._pool = self._build()
 
     async def run(self, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
@@ -88,9 +90,21 @@ class WorkerPool:
         if not pool.active:
             pool = self._rebuilt(pool)
         try:
-            future = pool.schedule(
-                within_memory, args=(self.limits, work, *args), kwargs=kwargs, timeout=self.limits.time_s
+            # In a thread: the first call starts the workers, and waits until all is loaded.
+            scheduling = asyncio.ensure_future(
+                asyncio.to_thread(
+                    pool.schedule,
+                    within_memory,
+                    args=(self.limits, work, *args),
+                    kwargs=kwargs,
+                    timeout=self.limits.time_s,
+                )
             )
+            try:
+                future = await asyncio.shield(scheduling)
+            except asyncio.CancelledError:
+                scheduling.add_done_callback(_forget)
+                raise
             result: T = await asyncio.wrap_future(future)
             return result
         except WorkTimeoutError as error:
@@ -106,15 +120,17 @@ class WorkerPool:
             self._rebuilt(pool)
             raise _died() from error
 
-    def warm_up(self) -> None:
-        """Start the workers and let them load what the first real call would wait for."""
-        self._pool.schedule(int)
+    async def warm_up(self) -> None:
+        """Start the workers, so that the first real call does not wait for it."""
+        await asyncio.to_thread(self._pool.schedule, int)
 
     def close(self) -> None:
         """Stop the workers without waiting for what they are at."""
         self._pool.stop()
         with contextlib.suppress(TimeoutError):
             self._pool.join(_PATIENCE_S)
+        self._held.close()
+        self._lifeline.close()
 
     def _rebuilt(self, broken: ProcessPool) -> ProcessPool:
         if self._pool is broken:
@@ -124,30 +140,36 @@ class WorkerPool:
     def _build(self) -> ProcessPool:
         return ProcessPool(
             self._size,
-            context=multiprocessing.get_context("spawn"),
+            context=worker_context(),
             initializer=_start_worker,
-            initargs=(os.getpid(), self._progress, self._warm),
+            initargs=(self._lifeline, self._progress),
         )
+
+
+def _forget(scheduling: "asyncio.Future[ProcessFuture]") -> None:
+    """End work that was asked for and given up before it was under way."""
+    if not scheduling.cancelled() and scheduling.exception() is None:
+        scheduling.result().cancel()
 
 
 def _died() -> OutsideError:
     return OutsideError("The worker process died. Nothing was lost; run it again.")
 
 
-def _start_worker(parent: int, channel: Connection | None, warm: Callable[[], None] | None) -> None:
+def _start_worker(lifeline: Connection, channel: Connection | None) -> None:
     global _channel
     _channel = channel
     # Ended at once, even inside a compiled function, where a handler of Python's would have to wait.
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
 
     def watch() -> None:
-        while os.getppid() == parent:
-            time.sleep(0.5)
+        with contextlib.suppress(EOFError, OSError):
+            lifeline.recv()
         os._exit(1)
 
     threading.Thread(target=watch, daemon=True).start()
-    if warm is not None:
-        warm()
+    # None were started in the process this one is a copy of.
+    cv2.setNumThreads(-1)
 
 
 class Reporter:

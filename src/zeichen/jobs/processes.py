@@ -1,0 +1,15 @@
+"""Where worker processes come from: one that has loaded everything, of which each worker is a copy at once.
+
+Loading takes seconds, a copy takes hundredths of one: a worker that was ended (cancelled, dead, past its limits) is
+replaced before anyone notices.
+"""
+
+import multiprocessing
+from multiprocessing.context import ForkServerContext
+
+
+def worker_context() -> ForkServerContext:
+    """Return the context to start workers in; the first start in an app waits until all is loaded."""
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(["zeichen.jobs.loaded"])
+    return context
