@@ -22,6 +22,7 @@ from zeichen.core.colour import (
     recoloured,
     toned,
 )
+from zeichen.core.colour.merging import colour_off, merged_colours
 from zeichen.core.colour.spaces import _TO_CONE, _TO_LAB, from_polar, linear, oklab, polar
 from zeichen.core.colour.words import meaning_of
 from zeichen.core.errors import InvalidInputError
@@ -29,6 +30,31 @@ from zeichen.core.geometry import Shape
 
 colours = st.integers(0, 0xFFFFFF).map(lambda value: f"#{value:06x}")
 palettes = st.lists(colours, min_size=1, max_size=9, unique=True)
+
+
+sizes = st.dictionaries(colours, st.sampled_from([0.0, 1.0, 2.5, 40.0]), min_size=1, max_size=9)
+
+
+@given(sizes, st.integers(1, 6))
+def test_the_pair_that_costs_least_goes_together_first(areas, most):
+    """Ward's method, pair by pair, as its paper says it: J. H. Ward (1963)."""
+    left, into = dict(areas), {colour: colour for colour in areas}
+    while len(left) > most:
+        one, other = min(
+            itertools.combinations(sorted(left), 2),
+            key=lambda two: (
+                colour_off(*two) ** 2 * left[two[0]] * left[two[1]] / max(left[two[0]] + left[two[1]], 1e-12)
+            ),
+        )
+        small, big = (other, one) if left[one] >= left[other] else (one, other)
+        left[big] += left.pop(small)
+        into = {colour: big if target == small else target for colour, target in into.items()}
+    assert merged_colours(areas, most=most) == into
+
+
+def test_thousands_of_colours_are_brought_down_to_a_few():
+    areas = {f"#{(k * 7919) & 0xFFFFFF:06x}": 1.0 + k % 5 for k in range(1, 3000)}
+    assert len(set(merged_colours(areas, most=4).values())) == 4
 
 
 def test_white_is_one_and_primaries_are_where_they_were_published():
