@@ -26,7 +26,7 @@ Box = tuple[float, float, float, float]
 
 _SHARP_DEG = 20.0
 # How many proofs back a memory reaches: a maker goes to and fro between a few drawings, a mend is tried and dropped.
-_PROOFS = 4
+_PROOFS = 8
 
 
 class Memory:

@@ -4,6 +4,8 @@ Places are given twice: in drawing units for the screen, and in mm from the draw
 """
 
 import math
+from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 import shapely
@@ -18,7 +20,7 @@ from zeichen.core.geometry.placement import Scale
 from zeichen.core.geometry.polygons import is_light, shape_area
 from zeichen.core.proofing.facts import Box, Memory, ShapeFacts, facts_of
 from zeichen.core.proofing.fineness import check_corners, check_lettering, check_nodes
-from zeichen.core.proofing.kinds import Bench, How, Kind, Proof, Readings
+from zeichen.core.proofing.kinds import Bench, Finding, How, Kind, Proof, Readings
 from zeichen.core.proofing.layers import check_colours, check_layers, check_signature
 from zeichen.core.proofing.narrow import NarrowPlace
 from zeichen.core.proofing.plain import is_too_much, plain_proof
@@ -53,36 +55,13 @@ def proof(
         If the drawing is empty, or beyond 100 m or below 1 µm at that size.
     """
     memory = memory or Memory()
-    memory.begin()
-    scale = finished_scale(drawing, yardstick)
-    limits = yardstick.limits
-    if not draft and is_too_much(drawing, tolerance=scale.to_px(min(limits.thin_mm, limits.gap_mm))):
-        return plain_proof(drawing, yardstick, scale)
-    # A tenth of the finest limit would show in the measured widths; a hundredth does not.
-    tolerance_px = max(scale.to_px(min(limits.thin_mm, limits.gap_mm)) / 100, 1e-4)
-    shapes = facts_of(drawing, tolerance_px, memory)
-    bench = Bench(scale)
-    doubled: set[str] = set()
-    if not draft:
-        _check_paths(bench, shapes, tolerance_px)
-        doubled = _check_duplicates(bench, shapes, tolerance_px)
-        _check_extent(bench, drawing, shapes, yardstick)
-        check_nodes(bench, shapes)
-        check_lettering(bench, shapes)
-        if limits.corner_mm > 0:
-            check_corners(bench, shapes, limits.corner_mm)
-    specks = _check_specks(bench, shapes, limits.speck_mm2, tolerance_px)
-    check_colours(bench, drawing, limits.colours)
-    counted = [each for each in shapes if each.shape.id not in specks]
-    areas = {each.shape.id: each.area for each in counted}
-    # What is drawn twice is one finding, not two.
-    single = {name: area for name, area in areas.items() if name not in doubled}
-    if not draft:
-        check_layers(bench, drawing, single, yardstick, tolerance_px)
-        check_signature(bench, drawing, shapes)
+    seen = _look_at_outlines(drawing, yardstick, memory, draft=draft)
+    if seen is None:
+        return plain_proof(drawing, yardstick, finished_scale(drawing, yardstick))
+    bench, scale, limits, tolerance_px = seen.bench, seen.bench.scale, yardstick.limits, seen.tolerance_px
     thin_px, gap_px = scale.to_px(limits.thin_mm), scale.to_px(limits.gap_mm)
     looked = look_at_widths(
-        counted,
+        seen.counted,
         thin_px,
         gap_px,
         cut_away=limits.cut_away,
@@ -91,7 +70,7 @@ def proof(
         coarse=_DRAFT_COARSE if draft else 1.0,
     )
     area = looked.area
-    owners = _Owners(areas)
+    owners = _Owners({each.shape.id: each.area for each in seen.counted})
     by_id = {shape.id: shape for shape in drawing.shapes}
     for kind, narrow, limit_mm in (
         (Kind.THIN_PART, looked.parts, limits.thin_mm),
@@ -112,7 +91,57 @@ def proof(
             )
     if limits.one_piece:
         _check_pieces(bench, area, owners, islands=limits.cut_away)
-    return Proof(tuple(bench.found), _read(drawing, shapes, scale, looked))
+    return Proof(tuple(bench.found), _read(drawing, seen.shapes, scale, looked))
+
+
+def outline_findings(drawing: Drawing, yardstick: Yardstick, memory: Memory) -> tuple[Finding, ...] | None:
+    """Return those findings of a proof that need no widths: half the work; None of what is too much to measure.
+
+    Raises as proof does.
+    """
+    seen = _look_at_outlines(drawing, yardstick, memory, draft=False)
+    return None if seen is None else tuple(seen.bench.found)
+
+
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """What was found so far; counted: the shapes whose widths count."""
+
+    bench: Bench
+    shapes: list[ShapeFacts]
+    counted: list[ShapeFacts]
+    tolerance_px: float
+
+
+def _look_at_outlines(drawing: Drawing, yardstick: Yardstick, memory: Memory, *, draft: bool) -> _Seen | None:
+    """Return all that is found without measuring widths; None if it is too much to be measured."""
+    memory.begin()
+    scale = finished_scale(drawing, yardstick)
+    limits = yardstick.limits
+    if not draft and is_too_much(drawing, tolerance=scale.to_px(min(limits.thin_mm, limits.gap_mm))):
+        return None
+    # A tenth of the finest limit would show in the measured widths; a hundredth does not.
+    tolerance_px = max(scale.to_px(min(limits.thin_mm, limits.gap_mm)) / 100, 1e-4)
+    shapes = facts_of(drawing, tolerance_px, memory)
+    bench = Bench(scale)
+    doubled: set[str] = set()
+    if not draft:
+        _check_paths(bench, shapes, tolerance_px)
+        doubled = _check_duplicates(bench, shapes, tolerance_px, memory)
+        _check_extent(bench, drawing, shapes, yardstick)
+        check_nodes(bench, shapes)
+        check_lettering(bench, shapes)
+        if limits.corner_mm > 0:
+            check_corners(bench, shapes, limits.corner_mm)
+    specks = _check_specks(bench, shapes, limits.speck_mm2, tolerance_px)
+    check_colours(bench, drawing, limits.colours)
+    counted = [each for each in shapes if each.shape.id not in specks]
+    if not draft:
+        # What is drawn twice is one finding, not two.
+        single = [each for each in counted if each.shape.id not in doubled]
+        check_layers(bench, drawing, single, yardstick, tolerance_px, memory)
+        check_signature(bench, drawing, shapes)
+    return _Seen(bench, shapes, counted, tolerance_px)
 
 
 def _kind_of(kind: Kind, place: NarrowPlace, owner: Shape | None, other: Shape | None, scale: Scale) -> Kind:
@@ -239,7 +268,9 @@ def _check_crossing_paths(bench: Bench, facts: ShapeFacts, tolerance_px: float) 
             )
 
 
-def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: float) -> set[str]:
+def _check_duplicates(
+    bench: Bench, shapes: list[ShapeFacts], tolerance_px: float, memory: Memory
+) -> set[str]:
     """Report outlines that are there twice; returns the ids of the shapes with the second ones."""
     doubled: set[str] = set()
     rings: list[tuple[str, FloatArray, ShapeFacts]] = [
@@ -254,8 +285,10 @@ def _check_duplicates(bench: Bench, shapes: list[ShapeFacts], tolerance_px: floa
         for a, b in pairs[np.lexsort(pairs.T[::-1])].tolist():
             if a in known or b in known or not _same_kind(rings[a][2].shape, rings[b][2].shape):
                 continue
-            off = LineString(rings[a][1]).hausdorff_distance(LineString(rings[b][1]))
-            if off <= slack and not _are_neighbours(rings[a], rings[b], slack):
+            key = (rings[a][2].key, rings[b][2].key, rings[a][1].tobytes(), rings[b][1].tobytes(), slack)
+            off, neighbours = memory.recall(("double", *key), partial(_compared, rings[a], rings[b], slack))
+            alike = rings[a][2].shape.fill == rings[b][2].shape.fill
+            if off <= slack and (alike or not neighbours):
                 # What shows stays: of two colours the one below goes.
                 gone = b if rings[a][2].shape.fill == rings[b][2].shape.fill else a
                 x, y = rings[gone][1][0]
@@ -280,15 +313,17 @@ def _same_kind(one: Shape, other: Shape) -> bool:
     return math.isclose(one.stroke_width, other.stroke_width, rel_tol=0.05)
 
 
-def _are_neighbours(
+def _compared(
     one: tuple[str, FloatArray, ShapeFacts], other: tuple[str, FloatArray, ShapeFacts], slack: float
-) -> bool:
-    """Return whether two colours meet along a ring, one set into a hole of the other: that is as it should be."""
-    (_, points, first), (_, _, second) = one, other
-    if first is second or first.shape.fill == second.shape.fill:
-        return False
+) -> tuple[float, bool]:
+    """Return how far two rings are apart, and whether their shapes only meet along them, one set into a hole of the
+    other: of two colours that is as it should be."""
+    (_, points, first), (_, again, second) = one, other
+    off = LineString(points).hausdorff_distance(LineString(again))
+    if off > slack or first is second:
+        return off, False
     shared = first.area.intersection(second.area).intersection(Polygon(points).buffer(slack))
-    return bool(shared.area <= 2.0 * slack * LineString(points).length)
+    return off, bool(shared.area <= 2.0 * slack * LineString(points).length)
 
 
 def _check_specks(bench: Bench, shapes: list[ShapeFacts], speck_mm2: float, tolerance_px: float) -> set[str]:

@@ -1,5 +1,7 @@
 """What lies over and under what: ground that was left in, hidden shapes, overlaps, too many colours."""
 
+from functools import partial
+
 import cv2
 import numpy as np
 import shapely
@@ -8,7 +10,7 @@ from shapely.geometry import MultiPolygon
 
 from zeichen.core.geometry.drawing import Drawing, Shape
 from zeichen.core.geometry.polygons import is_light
-from zeichen.core.proofing.facts import ShapeFacts
+from zeichen.core.proofing.facts import Memory, ShapeFacts
 from zeichen.core.proofing.kinds import Bench, How, Kind
 from zeichen.core.proofing.narrow import TrailPoint
 from zeichen.core.proofing.yardstick import Process, Yardstick
@@ -28,15 +30,18 @@ _LAYERED = (Process.RELIEF, Process.APPAREL)
 def check_layers(
     bench: Bench,
     drawing: Drawing,
-    areas: dict[str, MultiPolygon],
+    facts: list[ShapeFacts],
     yardstick: Yardstick,
     tolerance_px: float,
+    memory: Memory,
 ) -> None:
     """Report ground that was left in, shapes nobody can see, and shapes that lie on each other.
 
-    areas: of the shapes by their ids, those that count.
+    facts: of the shapes that count, in painting order.
     """
-    shapes = [shape for shape in drawing.shapes if shape.id in areas and not areas[shape.id].is_empty]
+    areas = {each.shape.id: each.area for each in facts}
+    keys = {each.shape.id: each.key for each in facts}
+    shapes = [each.shape for each in facts if not areas[each.shape.id].is_empty]
     ground = _ground(drawing, shapes, areas)
     if ground is not None:
         x, y, *_ = ground_box = areas[ground.id].bounds
@@ -59,12 +64,21 @@ def check_layers(
     layered = yardstick.process in _LAYERED
     for a, over in sorted(above.items()):
         mine = polygons[a]
-        shared = [shapely.intersection(mine, polygons[b]) for b in over]
+        key, keys_over = keys[shapes[a].id], [keys[shapes[b].id] for b in over]
+        shared = [
+            memory.recall(
+                ("shared", tolerance_px, key, other),
+                partial(shapely.intersection, mine, polygons[b]),
+            )
+            for b, other in zip(over, keys_over, strict=True)
+        ]
         sizes = [part.area for part in shared]
         least = 4.0 * tolerance_px * mine.length
         if sum(sizes) <= least:
             continue
-        left = shapely.difference(mine, shapely.union_all([polygons[b] for b in over])).area
+        left = memory.recall(
+            ("left", tolerance_px, key, *keys_over), partial(_left, mine, [polygons[b] for b in over])
+        )
         if left <= max(_HIDDEN * mine.area, tolerance_px * mine.length):
             place = mine.representative_point()
             top = shapes[over[int(np.argmax(sizes))]].id
@@ -88,6 +102,11 @@ def check_layers(
                 Kind.OVERLAP, place.x, place.y, measured=bench.scale.to_mm2(size), limit=0.0, unit="mm²",
                 shape=under.id, other=on_top.id, mends=usual,
             )  # fmt: skip
+
+
+def _left(lower: MultiPolygon, upper: list[MultiPolygon]) -> float:
+    """Return how much of an area others leave to be seen."""
+    return float(shapely.difference(lower, shapely.union_all(upper)).area)
 
 
 def check_signature(bench: Bench, drawing: Drawing, shapes: list[ShapeFacts]) -> None:

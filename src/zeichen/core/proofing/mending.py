@@ -13,7 +13,7 @@ from zeichen.core.formats.written import as_written
 from zeichen.core.geometry.drawing import Drawing
 from zeichen.core.proofing.bridges import Bar
 from zeichen.core.proofing.facts import Memory
-from zeichen.core.proofing.findings import proof
+from zeichen.core.proofing.findings import outline_findings, proof
 from zeichen.core.proofing.kinds import Finding, How, Kind, Proof
 from zeichen.core.proofing.mends import mend_noting
 from zeichen.core.proofing.yardstick import Yardstick, finished_scale
@@ -42,6 +42,8 @@ _JOINING = (
 _DROPPING = (Kind.SPECK, Kind.SIGNATURE, Kind.LOOSE_PIECE)
 ORDER = (*_JOINING, Kind.SIGNATURE)
 _WIDTHS = (Kind.TIGHT_CORNER, Kind.LOOSE_PIECE, Kind.FINE_TIP, Kind.THIN_PART, Kind.SMALL_GAP)
+# Found by measuring widths, not by looking at outlines.
+_BY_WIDTH = (Kind.BORDER_GAP, Kind.LOOSE_PIECE, Kind.FINE_TIP, Kind.THIN_PART, Kind.SMALL_GAP)
 _MOST_AT_ONCE = 400
 # So many tries of one kind may fail in a round: on busy drawings each takes a tenth of a second.
 _MOST_FAILED = 16
@@ -225,9 +227,9 @@ class _State:
         bridges: dict[int, tuple[Bar, ...]] = {}
         try:
             changed, bars = mend_noting(self.drawing, self.yardstick, findings, how)
-            mended = as_written(changed)
+            mended = as_written(changed, self.drawing)
             bridges.update((id(finding), made) for finding, made in zip(findings, bars, strict=True))
-            judged = proof(mended, self.yardstick, self._memory)
+            judged = self._judged(mended, findings[0].kind)
             better = self._better(findings[0].kind, judged)
             # A bar may enclose a pin hole, a thickened crumb be a speck, an edge rounded to the file's digits touch
             # another: what a mend brings is mended with it.
@@ -237,10 +239,10 @@ class _State:
                     break
                 for found, follow in brought:
                     changed, bars = mend_noting(mended, self.yardstick, found, follow)
-                    mended = as_written(changed)
+                    mended = as_written(changed, mended)
                     bridges.update((id(each), made) for each, made in zip(found, bars, strict=True))
                 steps += brought
-                judged = proof(mended, self.yardstick, self._memory)
+                judged = self._judged(mended, findings[0].kind)
                 better = self._better(findings[0].kind, judged)
         except ZeichenError:
             return False
@@ -271,6 +273,15 @@ class _State:
         )
         self.drawing, self.judged = mended, judged
         return True
+
+    def _judged(self, mended: Drawing, kind: Kind) -> Proof:
+        """Return how a mended drawing is judged; where its outlines alone are worse, its widths are not measured."""
+        found = outline_findings(mended, self.yardstick, self._memory)
+        if found is not None:
+            glance = Proof(found, self.judged.readings)
+            if not self._better(kind, glance, glance=True):
+                return glance
+        return proof(mended, self.yardstick, self._memory)
 
     def _situation(self, finding: Finding) -> Hashable:
         """Return what tells whether a mend that failed would fail again: the finding, and the shapes it is about."""
@@ -303,17 +314,20 @@ class _State:
         self._dropped_mm2 += taken_mm2
         return True
 
-    def _better(self, kind: Kind, judged: Proof) -> bool:
-        """Return whether there is less of a kind, and nothing more of an earlier one."""
+    def _better(self, kind: Kind, judged: Proof, *, glance: bool = False) -> bool:
+        """Return whether there is less of a kind, and nothing more of an earlier one.
+
+        glance: widths have not been measured, and what they would show is not known.
+        """
         before, after = _counts(self.judged), _counts(judged)
         # More nodes than needed may come of it: they are thinned out in the next round.
         earlier = [each for each in ORDER[: ORDER.index(kind)] if each is not Kind.NODES]
-        if after.get(kind, 0) >= before.get(kind, 0):
+        if not (glance and kind in _BY_WIDTH) and after.get(kind, 0) >= before.get(kind, 0):
             return False
         if any(after.get(each, 0) > before.get(each, 0) for each in earlier):
             return False
         # What makes paths sound or drops strays may bring a finding to light; widths must not trade one for another.
-        return kind not in _WIDTHS or _total(after) < _total(before)
+        return glance or kind not in _WIDTHS or _total(after) < _total(before)
 
     def _brought(self, judged: Proof) -> list[tuple[list[Finding], How]]:
         """Return what a mend brought to light, of kinds that a mend of its own makes go, and that mend."""
@@ -323,7 +337,10 @@ class _State:
             for finding in judged.findings
             if finding.kind in _FOLLOWED and not any(_same(finding, each) for each in known)
         ]
-        hows = [(finding, safe_mend(finding, judged, self.yardstick)) for finding in new[:_MOST_BROUGHT]]
+        if len(new) > _MOST_BROUGHT:
+            # It made things worse all over: there is no end to following that.
+            return []
+        hows = [(finding, safe_mend(finding, judged, self.yardstick)) for finding in new]
         return [([finding], how) for finding, how in hows if how is not None]
 
 
