@@ -12,6 +12,7 @@ from bench.memory import measure_memory
 from bench.mending import measure_mending
 from bench.methods import measure_methods
 from bench.proofing import measure_proofing
+from bench.properties import measure_properties
 from bench.reading import measure_reading
 from bench.soak import measure_soak
 from bench.tracing import measure_tracing
@@ -35,6 +36,7 @@ def main() -> int:
         measure_canvas,
         measure_editing,
         measure_soak,
+        measure_properties,
     )
     kept = [measure() for measure in measures]
     return 0 if all(kept) else 1

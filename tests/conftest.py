@@ -16,10 +16,15 @@ from zeichen.standins.studio import Studio
 from zeichen.store.database import Database
 
 # Deadlines would test speed, which belongs to the bench. The same examples every time, so that a failure is a
-# change of ours; HYPOTHESIS_PROFILE=explore looks for new ones.
+# change of ours; HYPOTHESIS_PROFILE=explore looks for new ones. `make bench` tries more of them (thorough).
 settings.register_profile(
-    "zeichen", deadline=None, derandomize=True, suppress_health_check=[HealthCheck.too_slow]
+    "zeichen",
+    deadline=None,
+    derandomize=True,
+    max_examples=50,
+    suppress_health_check=[HealthCheck.too_slow],
 )
+settings.register_profile("thorough", settings.get_profile("zeichen"), max_examples=300)
 settings.register_profile("explore", settings.get_profile("zeichen"), derandomize=False)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "zeichen"))
 
