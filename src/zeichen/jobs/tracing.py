@@ -8,7 +8,7 @@ from typing import Any
 from zeichen.core.formats.picture import picture_origin, read_picture
 from zeichen.core.formats.svg import write_svg
 from zeichen.core.tracing import TraceSettings, trace
-from zeichen.core.tracing.underlay import underlaid
+from zeichen.core.tracing.regions.underlay import underlaid
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,10 +6,10 @@ import cv2
 import numpy as np
 import pytest
 
+from zeichen.core.fitting.corner_search import corner_angles
+from zeichen.core.fitting.local import cumulative_length
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing import TraceSettings, trace
-from zeichen.core.tracing.corner_search import corner_angles
-from zeichen.core.tracing.local import cumulative_length
 
 
 def bend(turn_deg, *, step=0.7, arm=24.0):

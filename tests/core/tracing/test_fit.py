@@ -8,13 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zeichen.core.errors import InvalidInputError
+from zeichen.core.fitting.corner_search import arc_rms, corner_angles, pick_corners, sharpen
+from zeichen.core.fitting.cubic_fit import fit_cubic, line_error, room_for
+from zeichen.core.fitting.local import cumulative_length
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.bezier import ellipse_segments, flatten
 from zeichen.core.tracing import FitSettings, fit_contour, measure_deviation
-from zeichen.core.tracing.corner_search import arc_rms, corner_angles, pick_corners, sharpen
-from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, room_for
-from zeichen.core.tracing.local import cumulative_length
-from zeichen.core.tracing.sound_fit import count_crossings, fit_soundly
+from zeichen.core.tracing.outlines.sound_fit import count_crossings, fit_soundly
 
 
 def even_loop(segments: np.ndarray, spacing: float = 0.7) -> np.ndarray:

@@ -6,7 +6,7 @@ import pytest
 
 from zeichen.core.raster import Picture
 from zeichen.core.tracing import Method, TraceSettings, trace
-from zeichen.core.tracing.labels import label_pixels
+from zeichen.core.tracing.regions.labels import label_pixels
 
 WHITE, DARK, RED = (255, 255, 255), (40, 44, 50), (60, 70, 200)
 

@@ -9,9 +9,9 @@ import numpy as np
 from zeichen.core.editing.arranging import chosen, with_shapes
 from zeichen.core.editing.corners import rounded_corners
 from zeichen.core.errors import InvalidInputError, NotFoundError
+from zeichen.core.fitting.cubic_fit import fit_cubic, room_for
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path
-from zeichen.core.tracing.cubic_fit import fit_cubic, room_for
 from zeichen.core.values import FloatArray
 
 _MOST_SEGMENTS = 100_000

@@ -9,9 +9,9 @@ import math
 
 import numpy as np
 
+from zeichen.core.fitting.cubic_fit import fit_cubic, line_error, room_for
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
-from zeichen.core.tracing.cubic_fit import fit_cubic, line_error, room_for
 from zeichen.core.values import AnyArray, FloatArray, require_number
 
 _CORNER_DEG = 12.0

@@ -15,11 +15,11 @@ from zeichen.core.geometry.drawing import Drawing, Shape
 from zeichen.core.geometry.polygons import path_from_ring
 from zeichen.core.raster.colours import Palette, hex_colour
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.boundary import find_contours
-from zeichen.core.tracing.flats import ground_label
-from zeichen.core.tracing.labels import label_pixels, regions_of
-from zeichen.core.tracing.planar_map import map_of
-from zeichen.core.tracing.solid import nested_shapes
+from zeichen.core.tracing.edges.boundary import find_contours
+from zeichen.core.tracing.outlines.solid import nested_shapes
+from zeichen.core.tracing.regions.flats import ground_label
+from zeichen.core.tracing.regions.labels import label_pixels, regions_of
+from zeichen.core.tracing.regions.planar_map import map_of
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 
 # What a trace leaves out unless it is told otherwise, px² (the trace's own default).

@@ -256,3 +256,17 @@ def ellipse_segments(center: tuple[float, float], *, radius_x: float, radius_y: 
     for _ in range(3):
         runs.append(runs[-1] @ turn)
     return np.asarray(np.stack(runs) * np.array([radius_x, radius_y]) + np.array(center))
+
+
+def shifted_end(curves: FloatArray, end: int, place: FloatArray) -> FloatArray:
+    """Return curves whose first or last node is moved a little, straight lines staying straight."""
+    out = curves.copy()
+    k = 0 if end == 0 else len(curves) - 1
+    straight = is_straight(curves[k : k + 1], tolerance=1e-4)
+    node, handle = (0, 1) if end == 0 else (3, 2)
+    move = place - out[k, node]
+    out[k, node] += move
+    out[k, handle] += move
+    if straight[0]:
+        out[k] = line_segments(out[k][[0, 3]])[0]
+    return out

@@ -3,12 +3,12 @@
 from dataclasses import dataclass
 from functools import cached_property
 
+from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry.drawing import Drawing, Path
 from zeichen.core.methods import Borders, Method
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.deviation import Deviation, measure_deviation
-from zeichen.core.tracing.fit_settings import FitSettings
 from zeichen.core.tracing.veil import Veil, measure_veil
 from zeichen.core.values import Bytes8Array, FloatArray, require_number, require_palette
 

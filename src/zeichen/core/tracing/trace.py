@@ -7,8 +7,8 @@ import numpy as np
 
 from zeichen.core.methods import Method
 from zeichen.core.raster.picture import Picture
+from zeichen.core.tracing.outlines.solid import trace_solid
 from zeichen.core.tracing.settings import Trace, TraceSettings
-from zeichen.core.tracing.solid import trace_solid
 
 
 def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], None] | None = None) -> Trace:
@@ -33,11 +33,11 @@ def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], 
         result = trace_solid(picture, settings, report)
     elif settings.method is Method.FLATS:
         # What one method needs is not loaded for another: the command line starts for each picture.
-        from zeichen.core.tracing.flats import trace_flats
+        from zeichen.core.tracing.regions.flats import trace_flats
 
         result = trace_flats(picture, settings, report)
     else:
-        from zeichen.core.tracing.centreline import trace_centreline
+        from zeichen.core.tracing.strokes.centreline import trace_centreline
 
         result = trace_centreline(picture, settings, report)
     report(1.0)
@@ -46,7 +46,7 @@ def trace(picture: Picture, settings: TraceSettings, *, step: Callable[[float], 
 
 def warm_up() -> None:
     """Load the compiled kernels, so that the first real picture does not wait for them."""
-    from zeichen.core.tracing.untangle import without_loops
+    from zeichen.core.tracing.outlines.untangle import without_loops
 
     rgb = np.full((64, 260, 3), 255, dtype=np.uint8)
     rgb[10:30, 10:50] = (200, 60, 40)

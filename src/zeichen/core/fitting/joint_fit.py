@@ -1,0 +1,359 @@
+"""All nodes of a chain of segments moved together until the chain lies best on its points.
+
+A chain has nodes and, between them, lines and cubics. At a smooth node both sides share one
+direction (the line's own where one side is a line); at a corner each side has its own. Unknown are
+the nodes, the directions and the handle lengths; the measure is the squared distance of the points
+from the chain, each weighted. Solved by damped Gauss-Newton steps (Levenberg-Marquardt) over windows
+of a few segments, the points projected onto the chain anew at each step.
+
+Sources: D. W. Marquardt, "An algorithm for least-squares estimation of nonlinear parameters", SIAM
+Journal 11 (1963); distance along the normal only, as in "tangent distance minimisation", W. Wang,
+H. Pottmann and Y. Liu, ACM Transactions on Graphics 25 (2006), from memory.
+"""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from zeichen.core.compiled import counted, uncounted
+from zeichen.core.fitting.chain_geometry import controls
+from zeichen.core.fitting.joint_samples import gather, lie, normal_equations
+from zeichen.core.fitting.joint_step import apply_step, bring_back, keep, move_split, tie_lines
+from zeichen.core.fitting.joint_unknowns import (
+    add_segment,
+    name_targets,
+    number_unknowns,
+    solve_positive,
+    stiffness,
+    widen_band,
+)
+from zeichen.core.geometry.loops import around
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
+
+# Segments moved at once: far nodes hardly feel each other, and a step that fails fails for all of them.
+WINDOW = 8
+# And how far the next window lies from the one before: nodes near a rim get a second, better look.
+PACE = 6
+# A step that brings less than this share of what is left ends the fit of a window.
+_LEAST_GAIN = 2e-2
+# Unless it moves a corner by more than this.
+_ON_ITS_WAY_PX = 0.3
+
+
+class _Window(NamedTuple):
+    """The segments s0 .. s0 + wide - 1 of a chain and what they are part of. p: (4, 2), room for one of them."""
+
+    s0: int
+    wide: int
+    segments: int
+    closed: bool
+    calm: bool
+    node: FloatArray
+    line: BoolArray
+    corner: BoolArray
+    angle: FloatArray
+    handle: FloatArray
+    p: FloatArray
+
+
+class _Samples(NamedTuple):
+    """A window's samples, where those of each segment begin, their first parameters, and two states of them."""
+
+    seen: FloatArray
+    begin: AnyArray
+    before: FloatArray
+    states: FloatArray
+
+
+class _Unknowns(NamedTuple):
+    """How many unknowns a window has, where each is, what each segment is made of, each row's first column."""
+
+    size: int
+    at: AnyArray
+    direction: AnyArray
+    reach: AnyArray
+    many: AnyArray
+    target: AnyArray
+    share: FloatArray
+    low: AnyArray
+
+
+class _System(NamedTuple):
+    """Room for the equations of a step: of all unknowns (a, work, b, step, stiff), of one segment, what was before."""
+
+    a: FloatArray
+    work: FloatArray
+    b: FloatArray
+    step: FloatArray
+    stiff: FloatArray
+    own: FloatArray
+    half: FloatArray
+    own_b: FloatArray
+    kept: FloatArray
+
+
+@uncounted
+def _lie_all(
+    window: _Window, seen: FloatArray, begin: AnyArray, before: FloatArray, state: FloatArray
+) -> float:
+    """Put all samples of a window on its segments; returns the weighted squared error."""
+    total = 0.0
+    for i in range(window.wide):
+        k = around(window.s0 + i, window.segments)
+        controls(k, window.node, window.line, window.angle, window.handle, window.p)
+        total += lie(window.p, seen, begin[i], begin[i + 1], before, state)
+    return total
+
+
+@uncounted
+def widen(s0: int, count: int, closed: bool, line: BoolArray, corner: BoolArray) -> tuple[int, int]:
+    """Return the window with no line at its rim whose direction a curve outside takes over."""
+    nodes = len(corner)
+    segments = nodes if closed else nodes - 1
+    if count >= segments:
+        return 0, segments
+    if line[around(s0, segments)] and not corner[around(s0, nodes)] and (closed or s0 > 0):
+        s0 -= 1
+        count += 1
+    last = around(s0 + count - 1, segments)
+    if (
+        count < segments
+        and line[last]
+        and not corner[around(last + 1, nodes)]
+        and (closed or last < segments - 1)
+    ):
+        count += 1
+    if count >= segments:
+        return 0, segments
+    return around(s0, segments), count
+
+
+@uncounted
+def _furthest_corner(kept: FloatArray, s0: int, node: FloatArray, corner: BoolArray) -> float:
+    """Return how far a step moved the corner of a window that it moved furthest, px along an axis."""
+    way = 0.0
+    for i in range(len(kept)):
+        k = around(s0 + i, len(node))
+        if corner[k]:
+            way = max(way, abs(node[k, 0] - kept[i, 0]), abs(node[k, 1] - kept[i, 1]))
+    return way
+
+
+@counted
+def refine_window(
+    q: FloatArray,
+    w: FloatArray,
+    u: FloatArray,
+    s0: int,
+    count: int,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+    rounds: int,
+    calm: bool,
+) -> float:
+    """Move the inner nodes of segments s0 .. s0 + count - 1; returns the weighted squared error left.
+
+    q, w, u: points (n, 2), their weights, their parameters (kept from call to call).
+    node, first: nodes and the index of the point where each segment starts.
+    line, angle, handle: one row a segment; corner, pinned: one entry a node. All changed in place.
+    calm: handles at corners too short to be felt point where the curve goes.
+    """
+    nodes = len(node)
+    segments = nodes if closed else nodes - 1
+    at = np.empty(count + 1, np.int64)
+    direction = np.empty((count, 2), np.int64)
+    reach = np.empty(count, np.int64)
+    size = number_unknowns(s0, count, segments, nodes, closed, line, corner, pinned, at, direction, reach)
+    seen, before, point, begin = gather(q, w, u, s0, count, segments, first, closed)
+    window = _Window(s0, count, segments, closed, calm, node, line, corner, angle, handle, np.empty((4, 2)))
+    samples = _Samples(seen, begin, before, np.empty((2, 4, len(before))))
+    unknowns = _Unknowns(
+        size,
+        at,
+        direction,
+        reach,
+        np.empty((count, 8), np.int64),
+        np.empty((count, 8, 4), np.int64),
+        np.empty((count, 8, 4)),
+        np.empty(size, np.int64),
+    )
+    system = _System(
+        np.empty((size, size)),
+        np.empty((size, size)),
+        np.empty(size),
+        np.empty(size),
+        np.empty(size),
+        np.empty((8, 8)),
+        np.empty((8, 8)),
+        np.empty(8),
+        np.empty((count + 1, 6)),
+    )
+    best, now = _descend(window, samples, unknowns, system, rounds)
+    _settle_in(window, samples, now, point, q, w, u, first)
+    return float(best)
+
+
+@uncounted
+def _descend(
+    window: _Window, samples: _Samples, unknowns: _Unknowns, system: _System, rounds: int
+) -> tuple[float, int]:
+    """Move a window step by step to where it lies best; returns the weighted squared error left, and the state kept."""
+    s0, count, segments, closed, calm, node, line, corner, angle, handle, _ = window
+    seen, begin, before, states = samples
+    size, at, direction, reach, many, target, share, low = unknowns
+    a, work, b, step, stiff, own, half, own_b, kept = system
+    # The present state and that of a step on trial change places when the step is kept.
+    now = 0
+    _lie_all(window, seen, begin, before, states[1])
+    best: float = _lie_all(window, seen, begin, states[1, 0], states[0])
+    if size == 0:
+        return best, now
+    for r in range(size):
+        low[r] = r
+    for i in range(count):
+        name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
+        widen_band(target[i], many[i], low)
+    keep(kept, s0, count, segments, node, angle, handle)
+    damp = 0.01
+    way = 0.0
+    for _ in range(rounds):
+        a[:] = 0.0
+        b[:] = 0.0
+        for i in range(count):
+            k = around(s0 + i, segments)
+            name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
+            normal_equations(seen, states[now], begin[i], begin[i + 1], line[k], own, own_b)
+            add_segment(own, own_b, line[k], angle[k], handle[k], target[i], share[i], many[i], half, a, b)
+        stiffness(a, at, s0, segments, closed, corner, angle, stiff)
+        tried = False
+        gone = best
+        for _ in range(5):
+            for r in range(size):
+                for c in range(low[r], r + 1):
+                    work[r, c] = a[r, c]
+                work[r, r] += damp * (stiff[r] + 1e-3) + 1e-7
+                step[r] = b[r]
+            if not solve_positive(work, step, low, size):
+                damp *= 10
+                continue
+            # What the linear picture promises; less is not worth a look.
+            promised = 0.0
+            for r in range(size):
+                promised += step[r] * b[r]
+            if promised < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
+                break
+            apply_step(
+                step, s0, count, segments, closed, node, line, corner, angle, handle, at, direction, reach, calm
+            )  # fmt: skip
+            left = _lie_all(window, seen, begin, states[now, 0], states[1 - now])
+            if left < best:
+                tried = True
+                gone = left
+                damp = max(damp / 5, 1e-7)
+                break
+            bring_back(kept, s0, count, segments, node, angle, handle)
+            damp *= 8
+        if not tried:
+            break
+        now = 1 - now
+        gain = best - gone
+        best = gone
+        # The points beside a corner have little say: it may be on its way although little is gained.
+        way = _furthest_corner(kept, s0, node, corner)
+        keep(kept, s0, count, segments, node, angle, handle)
+        if gain < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
+            break
+    return best, now
+
+
+@uncounted
+def _settle_in(
+    window: _Window,
+    samples: _Samples,
+    now: int,
+    point: AnyArray,
+    q: FloatArray,
+    w: FloatArray,
+    u: FloatArray,
+    first: AnyArray,
+) -> None:
+    """Keep the samples' parameters, and let the points around each node belong to the segment they lie beside."""
+    for j in range(samples.begin[window.wide]):
+        u[point[j]] = samples.states[now, 0, j]
+    nodes = len(window.node)
+    for i in range(window.wide + 1):
+        k = around(window.s0 + i, nodes)
+        # A corner's own point stays; those around it have no say anyway.
+        if not window.corner[k] and (window.closed or 0 < k < nodes - 1):
+            move_split(q, w, u, k, window.node, first, window.corner, window.angle, window.closed)
+
+
+@counted(cache=True)
+def sweep_starts(segments: int, sweeps: int, closed: bool) -> AnyArray:
+    """Return where the windows of some sweeps over a chain start."""
+    if segments <= WINDOW:
+        return np.zeros(sweeps, np.int64)
+    # An open chain ends with the first window that reaches its end.
+    stop = segments if closed else max(segments - WINDOW + PACE, 1)
+    starts = np.empty(sweeps * (stop // PACE + 2), np.int64)
+    count = 0
+    for sweep in range(sweeps):
+        for start in range(-(sweep % 2) if closed else 0, stop, PACE):
+            starts[count] = start
+            count += 1
+    return starts[:count]
+
+
+@counted(cache=True)
+def starts_around(changed: BoolArray, closed: bool) -> AnyArray:
+    """Return where windows start that have each of some segments in their middle, or one near to it."""
+    segments = len(changed)
+    if segments <= WINDOW:
+        return np.zeros(1, np.int64)
+    starts = np.empty(segments, np.int64)
+    count = 0
+    covered = -1
+    for k in range(segments):
+        if changed[k] and k > covered:
+            start = k - WINDOW // 2 + 1
+            starts[count] = start if closed else min(max(start, 0), segments - WINDOW)
+            count += 1
+            covered = k + 2
+    return starts[:count]
+
+
+@counted
+def refine(
+    q: FloatArray,
+    w: FloatArray,
+    u: FloatArray,
+    node: FloatArray,
+    first: AnyArray,
+    line: BoolArray,
+    corner: BoolArray,
+    pinned: BoolArray,
+    angle: FloatArray,
+    handle: FloatArray,
+    closed: bool,
+    starts: AnyArray,
+    rounds: int,
+    calm: bool,
+) -> None:
+    """Move the nodes of a chain, window after window from given segments on; see refine_window."""
+    nodes = len(node)
+    segments = nodes if closed else nodes - 1
+    tie_lines(0, segments, closed, node, line, corner, angle)
+    for s0 in starts:
+        from_k, wide = 0, segments
+        if segments > WINDOW:
+            count = WINDOW if closed else min(WINDOW, segments - s0)
+            from_k, wide = widen(s0, count, closed, line, corner)
+        refine_window(
+            q, w, u, from_k, wide, node, first, line, corner, pinned, angle, handle, closed, rounds, calm
+        )

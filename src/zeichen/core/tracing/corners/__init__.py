@@ -1,0 +1,1 @@
+"""Corners put where the drawn ink says."""

@@ -1,0 +1,1 @@
+"""Dark areas to filled shapes (solid), and fits that do not cross."""

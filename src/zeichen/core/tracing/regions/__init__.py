@@ -1,0 +1,1 @@
+"""Flat colours to a map of areas with shared borders (flats)."""

@@ -1,0 +1,1 @@
+"""Drawn lines to single strokes (centreline)."""

@@ -1,0 +1,1 @@
+"""Outlines that are equal or mirrored get equal curves."""

@@ -1,0 +1,149 @@
+"""Edits of a chain: lines where curves draw nothing else, nodes put in, left out, moved."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from zeichen.core.fitting.chain import Chain
+from zeichen.core.fitting.chain_edit import drop_node, smooth_spikes, wrapped
+from zeichen.core.fitting.chain_geometry import same_way_round
+from zeichen.core.fitting.curve_fit import fit_chain
+from zeichen.core.fitting.fit_settings import FitSettings
+from zeichen.core.geometry import bezier
+from zeichen.core.geometry.nearest import nearest_on
+
+
+def circle(radius: float, step: float = 0.8) -> np.ndarray:
+    count = round(2 * math.pi * radius / step)
+    t = np.arange(count) * 2 * math.pi / count
+    return np.column_stack([radius * np.cos(t), radius * np.sin(t)]) + 150.0
+
+
+def drawn(points: np.ndarray, nodes: int) -> Chain:
+    """A closed chain of evenly spaced nodes on the points, their handles a third of the chord along the points."""
+    n = len(points)
+    chain = Chain(points, np.ones(n), closed=True, room=n)
+    chain.count = nodes
+    chain.first[:nodes] = np.arange(nodes) * n // nodes
+    for k in range(nodes):
+        i, j = chain.first[k], chain.first[(k + 1) % nodes]
+        for end, at in enumerate((i, j)):
+            way = points[(at + 1) % n] - points[(at - 1) % n]
+            chain.angle[k, end] = math.atan2(way[1], way[0])
+        chain.node[k] = points[i]
+        chain.handle[k] = math.dist(points[i], points[j]) / 3
+    return chain
+
+
+def off(chain: Chain) -> float:
+    rim = bezier.flatten(chain.curves(), tolerance=1e-3)
+    return float(np.hypot(*nearest_on(chain.points, rim[:-1], rim[1:])[0].T).max())
+
+
+@settings(max_examples=20)
+@given(st.floats(20, 90), st.integers(3, 5))
+def test_a_chain_of_too_few_nodes_gets_more_and_fits(radius, nodes):
+    chain = drawn(circle(radius), nodes)
+    assert off(chain) > 0.3
+    chain.polish(0.05)
+    assert off(chain) < 0.12
+    # Four quarters of a circle are 0.03 % of the radius off it: nobody needs twice as many.
+    assert 3 <= chain.count <= 8 and not chain.line[: chain.count].any()
+
+
+@settings(max_examples=20)
+@given(st.floats(20, 90), st.integers(12, 24))
+def test_a_chain_of_too_many_nodes_loses_most_and_still_fits(radius, nodes):
+    chain = drawn(circle(radius), nodes)
+    chain.polish(0.1)
+    assert chain.count <= 7 and off(chain) < 0.25
+
+
+def test_curves_along_a_square_become_its_four_lines():
+    corners = np.array([[0.0, 0.0], [60.0, 0.0], [60.0, 60.0], [0.0, 60.0]]) + 20.0
+    share = np.linspace(0, 1, 75, endpoint=False)[:, None]
+    points = np.concatenate(
+        [a + (b - a) * share for a, b in zip(corners, np.roll(corners, -1, axis=0), strict=True)]
+    )
+    chain = drawn(points, 4)
+    chain.corner[:4] = True
+    for k in range(4):
+        way = corners[(k + 1) % 4] - corners[k]
+        chain.angle[k] = math.atan2(way[1], way[0])
+    chain.polish(0.1)
+    assert chain.count == 4 and chain.line[:4].all()
+    assert chain.node[:4] == pytest.approx(corners, abs=0.02)
+
+
+@given(st.integers(0, 5))
+def test_a_node_is_left_out_and_the_rest_stays_in_order(k):
+    chain = drawn(circle(40.0), 6)
+    before = [array[:6].copy() for array in (chain.node, chain.first, chain.angle, chain.handle)]
+    drop_node(
+        k, 6, chain.node, chain.first, chain.line, chain.corner, chain.pinned, chain.angle, chain.handle
+    )
+    for array, old in zip((chain.node, chain.first, chain.angle, chain.handle), before, strict=True):
+        assert (array[:5] == np.delete(old, k, axis=0)).all()
+
+
+@given(st.floats(0.2, 0.9), st.integers(1, 4))
+def test_a_node_put_into_a_curve_leaves_its_shape(t, k):
+    chain = fit_chain(circle(50.0), FitSettings(tolerance_px=0.1))
+    count, k = chain.count, k % chain.count
+    before = chain.curves()
+    chain.pin_node_at(k, t)
+    assert chain.count == count + 1 and chain.pinned[k + 1] and not chain.corner[k + 1]
+    place = bezier.evaluate(before[k : k + 1], np.array([t]))[0, 0]
+    assert chain.node[k + 1] == pytest.approx(place, abs=1e-9)
+    rim = bezier.flatten(before, tolerance=1e-4)
+    now = bezier.flatten(chain.curves(), tolerance=1e-4)
+    assert np.hypot(*nearest_on(now, rim[:-1], rim[1:])[0].T).max() < 1e-3
+    # The new segment begins at the measured point nearest to it.
+    near = np.linalg.norm(chain.points - place, axis=1)
+    assert near[chain.first[k + 1] % len(chain.points)] == pytest.approx(near.min())
+
+
+def test_a_spike_on_a_smooth_run_goes_and_a_true_corner_stays():
+    chain = drawn(circle(40.0), 6)
+    smooth = chain.angle[:6].copy()
+    # A right angle where the points go straight on.
+    chain.corner[2] = True
+    chain.node[2] += (9.0, -4.0)
+    chain.angle[2, 0] += math.radians(60)
+    chain.angle[1, 1] -= math.radians(60)
+    arrays = (chain.node, chain.first, chain.line, chain.corner, chain.pinned, chain.angle, chain.handle)
+    made = smooth_spikes(chain.points, chain.weight, *(array[:6] for array in arrays), 1)
+    assert made.tolist() == [2] and not chain.corner[2]
+    assert chain.node[2] == pytest.approx(chain.points[chain.first[2]])
+    assert np.abs([wrapped(a) for a in (chain.angle[:6] - smooth).ravel()]).max() < 0.03
+    side = np.column_stack([np.arange(0, 50, 0.8), np.zeros(63)])
+    corner = np.vstack([side, side[-1] + np.array((0.0, 0.8)) + side[:, ::-1], [[0.0, 50.4]]])
+    sharp = drawn(corner, 3)
+    sharp.corner[1], sharp.first[1] = True, 62
+    sharp.node[1] = corner[62]
+    sharp.angle[0], sharp.angle[1] = (0.0, 0.0), (math.pi / 2, math.pi / 2)
+    arrays = (sharp.node, sharp.first, sharp.line, sharp.corner, sharp.pinned, sharp.angle, sharp.handle)
+    assert not len(smooth_spikes(sharp.points, sharp.weight, *(array[:3] for array in arrays), 1))
+    assert sharp.corner[1]
+
+
+@given(st.floats(5, 80), st.booleans(), st.booleans())
+def test_runs_are_told_to_go_the_same_way_round(radius, backwards, mirrored):
+    loop = circle(radius)
+    run = bezier.circle_segments((150.0, 150.0), radius=radius)
+    if mirrored:
+        loop = loop[::-1].copy()
+    if backwards:
+        run = bezier.reverse(run)
+    same = bezier.signed_area(run) * bezier.signed_area(bezier.line_segments(np.vstack([loop, loop[:1]]))) > 0
+    assert same_way_round(np.ascontiguousarray(run), loop) == same == (backwards == mirrored)
+
+
+@given(st.floats(-50, 50))
+def test_angles_are_brought_between_half_turns(angle):
+    found = wrapped(angle)
+    assert -math.pi <= found <= math.pi
+    assert math.remainder(found - angle, 2 * math.pi) == pytest.approx(0.0, abs=1e-9)

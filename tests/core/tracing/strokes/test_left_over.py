@@ -1,0 +1,125 @@
+"""Short dashes, feet, ends beyond another line and lines beside one: no drawn line is left out."""
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from samples import pen
+from zeichen.core.fitting.fit_settings import FitSettings
+from zeichen.core.geometry import bezier
+from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.strokes.meetings import Stroke
+from zeichen.core.tracing.strokes.stroke_fit import fitted_stroke
+
+WIDTH = 12.0
+
+
+def lines(picture):
+    return trace(picture, TraceSettings(method=Method.CENTRELINE)).drawing
+
+
+def apart(drawing, true: list[list[tuple[float, float]]]) -> float:
+    """How far the strokes of a drawing and true ones are from each other at most, either way, px."""
+    runs = shapely.MultiLineString([bezier.flatten(path.segments, tolerance=0.01) for path in drawing.paths])
+    both = (shapely.segmentize(line, 0.25) for line in (runs, shapely.MultiLineString(true)))
+    return float(shapely.hausdorff_distance(*both))
+
+
+@settings(max_examples=25)
+@given(st.floats(0.5, 2.0), st.floats(0, math.pi), st.floats(0, 1), st.floats(0, 1))
+def test_a_dash_shorter_than_the_pen_is_wide_is_a_stroke(share, angle, x, y):
+    along = 0.5 * share * WIDTH * np.array([math.cos(angle), math.sin(angle)])
+    middle = np.array([90.0 + x, 120.0 + y])
+    true = [[(30, 40), (170, 40)], [tuple(middle - along), tuple(middle + along)]]
+    drawing = lines(pen(true, width=WIDTH))
+    assert [shape.stroke_width is None for shape in drawing.shapes] == [False, False]
+    assert apart(drawing, true) < 0.6
+    assert [shape.stroke_width for shape in drawing.shapes] == pytest.approx([WIDTH, WIDTH], abs=0.5)
+
+
+@pytest.mark.parametrize("leg", [0.9, 1.2, 1.5])
+@pytest.mark.parametrize("turn_deg", [70, 90])
+def test_a_short_line_with_a_corner_is_no_dash_across_it(leg, turn_deg):
+    turn = math.radians(turn_deg)
+    corner = np.array([90.4, 120.7])
+    ends = corner - (leg * WIDTH, 0.0), corner + leg * WIDTH * np.array([math.cos(turn), -math.sin(turn)])
+    true = [[(30, 40), (170, 40)], [tuple(ends[0]), tuple(corner), tuple(ends[1])]]
+    assert apart(lines(pen(true, width=WIDTH)), true) < 0.25 * WIDTH
+
+
+def test_a_dot_stays_an_outline():
+    drawing = lines(pen([[(30, 40), (170, 40)], [(60, 120), (60, 120)]], width=WIDTH))
+    assert [shape.stroke_width is None for shape in drawing.shapes] == [False, True]
+
+
+@pytest.mark.parametrize("foot", [0.75, 0.9, 1.2])
+@pytest.mark.parametrize("turn_deg", [0, 20, 65])
+def test_the_foot_of_a_line_is_drawn_to_its_end(foot, turn_deg):
+    turn = math.radians(turn_deg)
+    spun = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
+    points = np.array([(0, -80), (0, 0), (foot * WIDTH, 0)]) @ spun + (95.3, 110.6)
+    true = [[tuple(point) for point in points.tolist()]]
+    drawing = lines(pen(true, width=WIDTH))
+    runs = shapely.MultiLineString([bezier.flatten(path.segments, tolerance=0.01) for path in drawing.paths])
+    assert runs.distance(shapely.Point(true[0][-1])) < 0.35 * WIDTH
+    assert apart(drawing, true) < 0.4 * WIDTH
+
+
+@pytest.mark.parametrize("beyond", [0.6, 0.8, 1.0])
+def test_a_line_is_drawn_to_its_end_beyond_another_that_runs_into_it(beyond):
+    t = np.linspace(0, 1, 40)
+    merging = [(110 - 60 * (1 - u) ** 2, 60 + beyond * WIDTH + 55 * (1 - u)) for u in t]
+    true = [[(110, 60), (110, 170)], merging]
+    assert apart(lines(pen(true, width=WIDTH)), true) < 2.5
+
+
+def test_a_short_line_beside_another_is_one_of_its_own():
+    true = [[(30, 100), (170, 100)], [(80, 100 - 0.8 * WIDTH), (125, 100 - 0.8 * WIDTH)]]
+    drawing = lines(pen(true, width=WIDTH))
+    assert len(drawing.shapes) == 2
+    assert apart(drawing, true) < 1.5
+
+
+@pytest.mark.parametrize("jump_px", [3.5, 4.0])
+def test_no_curve_runs_off_between_points_that_jump_aside(jump_px):
+    """The first point of a stroke may lie aside of its next: the fit must not swing round to it."""
+    y = -np.arange(80.0)
+    run = np.column_stack([jump_px - 0.002 * y**2, y - 1.2])
+    points = np.vstack([(0.0, 0.0), (jump_px, -0.2), run])
+    fit = FitSettings(tolerance_px=0.36, stroke_px=18.0, noise_px=0.02)
+    ink = np.full((120, 40), 9.0)
+    curves = fitted_stroke(Stroke(points, closed=False, width=18.0), fit, ink, ink).segments
+    drawn = bezier.flatten(curves, tolerance=0.01)
+    assert drawn[:, 1].max() < 2.0
+    along = shapely.LineString(points)
+    assert shapely.LineString(drawn).length < along.length + 1.5
+
+
+@pytest.mark.parametrize("turn_deg", [60, 90, 110])
+@pytest.mark.parametrize("widths", [0.55, 0.7, 1.0, 1.3, 1.6])
+def test_a_round_bend_of_a_line_is_followed_and_no_corner(widths, turn_deg):
+    radius, turn = widths * WIDTH, math.radians(turn_deg)
+    arc = np.linspace(0, turn, 40)
+    bend = np.column_stack([radius * np.sin(arc), radius * (1 - np.cos(arc))])
+    way = np.array([math.cos(turn), math.sin(turn)])
+    points = np.vstack([[(-70.0, 0.0)], bend, [bend[-1] + 60 * way]]) + np.array([90.4, 60.7])
+    true = [[tuple(point) for point in points.tolist()]]
+    assert apart(lines(pen(true, width=WIDTH)), true) < 0.6
+
+
+@pytest.mark.parametrize("turn_deg", [60, 90, 110])
+def test_a_corner_of_a_line_has_a_node_with_two_directions(turn_deg):
+    turn = math.radians(turn_deg)
+    corner = np.array([90.4, 60.7])
+    ends = corner - (70.0, 0.0), corner + 70 * np.array([math.cos(turn), math.sin(turn)])
+    true = [[tuple(ends[0]), tuple(corner), tuple(ends[1])]]
+    (path,) = lines(pen(true, width=WIDTH)).paths
+    k = int(np.linalg.norm(path.segments[1:, 0] - corner, axis=1).argmin())
+    before, after = path.segments[k], path.segments[k + 1]
+    come, go = before[3] - before[2], after[1] - after[0]
+    bend = math.degrees(math.acos(come @ go / math.hypot(*come) / math.hypot(*go)))
+    assert np.linalg.norm(after[0] - corner) < 1.0 and bend > 0.7 * turn_deg
