@@ -17,9 +17,11 @@ from zeichen.core.errors import InvalidInputError
 from zeichen.core.forecasting.forecast import Verdict, forecast
 from zeichen.core.formats.picture import read_picture
 from zeichen.core.geometry import Drawing
+from zeichen.core.methods import Method
 from zeichen.core.proofing import Kind, Process, Yardstick, proof
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, Trace, TraceSettings, trace
+from zeichen.core.tracing.settings import Trace, TraceSettings
+from zeichen.core.tracing.trace import trace
 from zeichen.standins.studio import SUBJECTS, Fault, Studio
 
 _PROMISED_S = 0.150

@@ -7,8 +7,10 @@ from functools import partial
 import cv2
 import numpy as np
 
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 # From the first side to the second, px; centrelines take longest, so they stop earlier.
 _SIDES_PX = {Method.SOLID: (2048, 8192), Method.FLATS: (1024, 4096), Method.CENTRELINE: (1024, 4096)}

@@ -19,7 +19,9 @@ TRACE_CODE = """
 import re, sys
 from pathlib import Path
 from zeichen.core.formats.picture import read_picture
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.methods import Method
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 picture = read_picture(Path(sys.argv[1]).read_bytes())
 nodes = 0
 if len(sys.argv) > 2:

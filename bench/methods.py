@@ -12,8 +12,10 @@ from skimage.morphology import skeletonize
 from bench.timing import in_turns, line
 from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.formats.picture import write_png
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 from zeichen.standins.studio import Studio
 
 _START_S = 1.5

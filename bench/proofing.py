@@ -4,7 +4,8 @@ from bench.timing import in_turns, line
 from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.geometry import drawing_area
 from zeichen.core.proofing import Process, Yardstick, proof
-from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 from zeichen.standins.studio import Studio
 
 

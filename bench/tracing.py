@@ -5,7 +5,8 @@ import numpy as np
 
 from bench.timing import in_turns, line
 from zeichen.core.briefing import Look, SketchOrder
-from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 from zeichen.standins.studio import Studio
 
 _PROMISED_S = 0.300

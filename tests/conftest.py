@@ -11,7 +11,8 @@ from hypothesis import HealthCheck, settings
 
 from zeichen.core.briefing import ALL_RULES, Look, SketchOrder, compose_wording
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Trace, TraceSettings, trace
+from zeichen.core.tracing.settings import Trace, TraceSettings
+from zeichen.core.tracing.trace import trace
 from zeichen.standins.studio import Studio
 from zeichen.store.database import Database
 

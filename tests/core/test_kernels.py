@@ -100,7 +100,9 @@ TRACES = """
 import cv2, numpy as np
 from numba.core import event
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace, warm_up
+from zeichen.core.methods import Method
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace, warm_up
 
 warm_up()
 k, size = 6, 220

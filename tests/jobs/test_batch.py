@@ -9,7 +9,7 @@ import pytest
 from samples import disc_mask, picture_of
 from zeichen.core.errors import FormatError, InvalidInputError, OutsideError
 from zeichen.core.formats.picture import write_png
-from zeichen.core.tracing import TraceSettings
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.jobs.batch import executor_for, run_batch
 from zeichen.jobs.tracing import TraceOrder, trace_file
 

@@ -11,7 +11,7 @@ from zeichen.core.errors import ConflictError, InvalidInputError, OutsideError, 
 from zeichen.core.formats.picture import write_png
 from zeichen.core.proofing import Process, Yardstick
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import TraceSettings
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.jobs import tasks
 from zeichen.jobs.kinds import job_kinds
 from zeichen.jobs.limits import WorkLimits

@@ -11,7 +11,8 @@ from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.geometry import bezier
 from zeichen.core.making.relief import PLA_G_CM3, ReliefSettings, make_relief
 from zeichen.core.raster import otsu_level
-from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 from zeichen.standins.studio import SUBJECTS, Studio
 
 

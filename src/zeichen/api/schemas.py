@@ -8,9 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from zeichen.core.briefing import Detail, Look, PictureFormat, Reach
 from zeichen.core.editing.operations import Operation
 from zeichen.core.formats.taken import LiveText
+from zeichen.core.methods import Borders, Method
 from zeichen.core.proofing import How, Kind, Limits, Process, Yardstick
 from zeichen.core.proofing.mending import Bridge
-from zeichen.core.tracing import Borders, Method
 from zeichen.jobs.tasks import DrawingData, ShapeData
 from zeichen.store.records import Brief, Collection, Motif, NamedYardstick
 

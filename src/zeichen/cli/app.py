@@ -38,7 +38,7 @@ from zeichen.core.proofing.yardstick import Process
 from zeichen.core.values import require_number
 
 if TYPE_CHECKING:
-    from zeichen.core.tracing import TraceSettings
+    from zeichen.core.tracing.settings import TraceSettings
 
 BAD_INPUT = 2
 # What shells give for a program that was stopped by a key (128 and the signal's number).
@@ -127,7 +127,7 @@ def trace(
 ) -> None:
     """Trace a picture, or many with --out-dir, into closed paths."""
     _spare_blas()
-    from zeichen.core.tracing import TraceSettings
+    from zeichen.core.tracing.settings import TraceSettings
     from zeichen.jobs.tracing import TraceOrder, trace_file
 
     settings = TraceSettings(

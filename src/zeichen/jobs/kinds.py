@@ -10,9 +10,10 @@ from typing import Any
 from zeichen.core.briefing import manner_after
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.svg_reading import read_svg
+from zeichen.core.methods import Borders, Method
 from zeichen.core.packing import Listing, Origin, file_stem, pack_origin
 from zeichen.core.proofing import Kind, Yardstick
-from zeichen.core.tracing import Borders, Method, TraceSettings
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.jobs import tasks
 from zeichen.jobs.cleaning import keep_cleaned
 from zeichen.jobs.http_generator import HttpGenerator, HttpGeneratorSettings

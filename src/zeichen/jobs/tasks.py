@@ -18,6 +18,7 @@ from zeichen.core.formats.picture import picture_origin, picture_size, read_pict
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing, Shape
+from zeichen.core.methods import Method
 from zeichen.core.proofing import Proof, Yardstick, proof
 from zeichen.core.proofing.facts import Memory
 from zeichen.core.proofing.yardstick import finished_scale
@@ -26,8 +27,10 @@ from zeichen.core.raster.clean import CleanStep, at_scale, cleaned, steps_from_d
 from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
 from zeichen.core.raster.style_reading import StyleReading, read_style
-from zeichen.core.tracing import Doubt, Method, TraceSettings, find_doubts, trace
+from zeichen.core.tracing.doubts import Doubt, find_doubts
 from zeichen.core.tracing.ladder import rung_settings
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 from zeichen.jobs.forecasts import ForecastData, forecast_data
 from zeichen.standins.studio import Studio
 from zeichen.store.files import read_stored

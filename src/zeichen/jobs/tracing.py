@@ -7,8 +7,9 @@ from typing import Any
 
 from zeichen.core.formats.picture import picture_origin, read_picture
 from zeichen.core.formats.svg import write_svg
-from zeichen.core.tracing import TraceSettings, trace
 from zeichen.core.tracing.regions.underlay import underlaid
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,8 @@ from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.fitting.local import cumulative_length
 from zeichen.core.fitting.straight_runs import heard, with_straight_ends
 from zeichen.core.geometry import bezier
-from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 CLOSEST_PX, OFF_PX = 3.0, 0.042
 

@@ -12,9 +12,11 @@ from samples import exact, spun
 from zeichen.core.fitting.true_shapes import with_nodes_at
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.polygons import shape_area
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 
 def area(ring: np.ndarray) -> float:

@@ -12,11 +12,13 @@ from PIL import Image
 
 from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.forecasting.forecast import Verdict, forecast
+from zeichen.core.methods import Method
 from zeichen.core.proofing import Kind, Yardstick, proof
 from zeichen.core.proofing.yardstick import Process
 from zeichen.core.raster.clean import cleaned
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 from zeichen.standins.studio import Studio
 
 CUT = Yardstick.usual(Process.LASER_CUT, width_mm=100)

@@ -10,7 +10,8 @@ from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.raster.even_light import even_light
-from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 
 def sheet(light) -> np.ndarray:

@@ -10,19 +10,14 @@ from samples import circle, disc_mask, drawing, picture_of, rectangle
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import circle_segments, flatten
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import (
-    DoubtKind,
-    Method,
-    TraceSettings,
-    climb,
-    find_doubts,
-    measure_veil,
-    suggested,
-    trace,
-)
 from zeichen.core.tracing.departure import veil_between
-from zeichen.core.tracing.ladder import rung_settings
+from zeichen.core.tracing.doubts import DoubtKind, find_doubts
+from zeichen.core.tracing.ladder import climb, rung_settings, suggested
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
+from zeichen.core.tracing.veil import measure_veil
 
 
 def test_a_ladder_goes_from_plain_to_detailed(snail):

@@ -8,8 +8,10 @@ from PIL import Image
 
 from zeichen.core.errors import InvalidInputError, ZeichenError
 from zeichen.core.formats.picture import read_picture
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, Trace, TraceSettings, trace
+from zeichen.core.tracing.settings import Trace, TraceSettings
+from zeichen.core.tracing.trace import trace
 
 
 def grey(values: np.ndarray) -> Picture:

@@ -9,7 +9,8 @@ import pytest
 from zeichen.core.fitting.corner_search import corner_angles
 from zeichen.core.fitting.local import cumulative_length
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 
 def bend(turn_deg, *, step=0.7, arm=24.0):

@@ -10,10 +10,12 @@ from hypothesis import strategies as st
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.fitting.corner_search import arc_rms, corner_angles, pick_corners, sharpen
 from zeichen.core.fitting.cubic_fit import fit_cubic, line_error, room_for
+from zeichen.core.fitting.curve_fit import fit_contour
+from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.fitting.local import cumulative_length
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.bezier import ellipse_segments, flatten
-from zeichen.core.tracing import FitSettings, fit_contour, measure_deviation
+from zeichen.core.tracing.deviation import measure_deviation
 from zeichen.core.tracing.outlines.sound_fit import count_crossings, fit_soundly
 
 

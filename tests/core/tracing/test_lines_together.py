@@ -8,8 +8,10 @@ import shapely
 
 from samples import pen
 from zeichen.core.geometry import bezier
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 WIDTH = 12.0
 MIDDLE = (100.3, 100.6)

@@ -9,8 +9,10 @@ from samples import disc_mask, picture_of
 from zeichen.core.formats.render import render_drawing
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 SIZE = 160
 

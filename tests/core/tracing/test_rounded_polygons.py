@@ -11,7 +11,8 @@ from shapely.geometry import Polygon
 from samples import exact, spun
 from zeichen.core.geometry import bezier
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 CENTRE = (80.2, 79.7)
 

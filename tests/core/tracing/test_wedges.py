@@ -4,9 +4,11 @@ import cv2
 import numpy as np
 import pytest
 
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace
 from zeichen.core.tracing.regions.labels import label_pixels
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 WHITE, DARK, RED = (255, 255, 255), (40, 44, 50), (60, 70, 200)
 

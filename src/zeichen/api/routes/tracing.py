@@ -20,7 +20,9 @@ from zeichen.api.schemas import (
 from zeichen.api.workplace import Place, Workplace
 from zeichen.core.errors import ConflictError, InvalidInputError, ZeichenError
 from zeichen.core.proofing import Yardstick
-from zeichen.core.tracing import Doubt, TraceSettings, suggested
+from zeichen.core.tracing.doubts import Doubt
+from zeichen.core.tracing.ladder import suggested
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.values import require_number
 from zeichen.jobs import tasks, veils
 from zeichen.jobs.kinds import trace_settings

@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from samples import inked, spun
 from zeichen.core.fitting.curve_fit import fit_chain
 from zeichen.core.fitting.fit_settings import FitSettings
-from zeichen.core.tracing import find_contours
 from zeichen.core.tracing.corners import tips
 from zeichen.core.tracing.corners.tips import settle_tips
+from zeichen.core.tracing.edges.boundary import find_contours
 from zeichen.core.tracing.edges.edge_points import EdgePoints, settle
 
 SIZE = 160

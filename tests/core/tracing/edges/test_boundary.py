@@ -11,7 +11,7 @@ from hypothesis.extra.numpy import arrays
 from scipy import ndimage
 
 from samples import disc_mask, picture_of
-from zeichen.core.tracing import Contours, find_contours
+from zeichen.core.tracing.edges.boundary import Contours, find_contours
 
 
 @settings(max_examples=100)

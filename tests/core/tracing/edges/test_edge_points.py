@@ -12,10 +12,12 @@ from skimage.measure import find_contours as reference_contours
 from samples import disc_mask, inked, picture_of, spun
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
-from zeichen.core.tracing import TraceSettings, find_contours, trace
+from zeichen.core.tracing.edges.boundary import find_contours
 from zeichen.core.tracing.edges.edge_points import Edges, _share_of_eighth, settle
 from zeichen.core.tracing.edges.edge_profile import BLURS_PX, PER_PX, edge_profile
 from zeichen.core.tracing.edges.edge_tones import plainly_other, tones_beside, with_gaps_bridged
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 
 def settled(grey, **changes):

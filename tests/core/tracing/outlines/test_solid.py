@@ -15,8 +15,9 @@ from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.errors import InvalidInputError, StoppedError
 from zeichen.core.geometry import bezier, drawing_area
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import TraceSettings, trace
 from zeichen.core.tracing.outlines.sound_fit import count_crossings
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 from zeichen.standins.studio import SUBJECTS, Studio
 
 

@@ -10,10 +10,12 @@ from hypothesis import strategies as st
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.polygons import shape_area
+from zeichen.core.methods import Borders, Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Borders, Method, TraceSettings, trace
 from zeichen.core.tracing.regions.labels import label_pixels, regions_of
 from zeichen.core.tracing.regions.planar_map import map_of
+from zeichen.core.tracing.settings import TraceSettings
+from zeichen.core.tracing.trace import trace
 
 GROUND, DARK, RED, GREEN = (252, 250, 245), (38, 42, 48), (200, 60, 50), (90, 150, 80)
 

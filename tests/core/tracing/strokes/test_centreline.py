@@ -14,9 +14,11 @@ from scipy import ndimage
 from samples import pen
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.strokes.centreline import _without_spots
+from zeichen.core.tracing.trace import trace
 
 
 def lines(picture, **changes):

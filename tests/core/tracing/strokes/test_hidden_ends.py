@@ -7,9 +7,11 @@ import pytest
 import shapely
 
 from samples import pen
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.methods import Method
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.strokes.hidden_ends import MetAt, ended_where_met
 from zeichen.core.tracing.strokes.meetings import Stroke
+from zeichen.core.tracing.trace import trace
 
 WIDTH = 12.0
 STEM = [(20.0, 140.0), (180.0, 140.0)]

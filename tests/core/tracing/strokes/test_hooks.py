@@ -9,11 +9,13 @@ import shapely
 
 from samples import pen
 from zeichen.core.geometry import bezier
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.strokes.hooks import with_hooks
 from zeichen.core.tracing.strokes.meetings import Stroke
 from zeichen.core.tracing.strokes.pen_turn import Corner
+from zeichen.core.tracing.trace import trace
 
 WIDTH = 12.0
 CORNER = np.array([140.3, 110.6])

@@ -11,9 +11,11 @@ from hypothesis import strategies as st
 from samples import pen
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry import bezier
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.methods import Method
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.strokes.meetings import Stroke
 from zeichen.core.tracing.strokes.stroke_fit import fitted_stroke
+from zeichen.core.tracing.trace import trace
 
 WIDTH = 12.0
 

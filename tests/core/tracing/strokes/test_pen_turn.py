@@ -11,9 +11,11 @@ from hypothesis import strategies as st
 
 from samples import pen
 from zeichen.core.geometry import bezier
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.methods import Method
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.strokes.pen_ink import InkWindow, _bring_near
 from zeichen.core.tracing.strokes.pen_turn import Side, Turn, turn_between
+from zeichen.core.tracing.trace import trace
 
 WIDTH = 12.0
 CORNER = np.array([90.4, 110.7])

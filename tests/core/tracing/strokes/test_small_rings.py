@@ -8,9 +8,11 @@ import shapely
 
 from samples import pen
 from zeichen.core.geometry import bezier
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.methods import Method
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.strokes.skeleton import Branch, Skeleton
 from zeichen.core.tracing.strokes.small_rings import _is_small_ring, _pieces, enlarged_rings
+from zeichen.core.tracing.trace import trace
 
 WIDTH = 6.0
 

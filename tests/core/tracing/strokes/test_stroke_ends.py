@@ -11,11 +11,13 @@ from hypothesis import strategies as st
 
 from samples import pen
 from zeichen.core.geometry import bezier
+from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.strokes.knots import _between_knots, _inside
 from zeichen.core.tracing.strokes.landing import _turning, nearest
 from zeichen.core.tracing.strokes.skeleton import length_of, middles_of
+from zeichen.core.tracing.trace import trace
 
 # Sixteenths of a pixel: shapely divides by zero on segments of 1e-170 px, which no picture has.
 coordinates = st.integers(0, 960).map(lambda sixteenths: sixteenths / 16)

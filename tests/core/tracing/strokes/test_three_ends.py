@@ -7,9 +7,11 @@ import numpy as np
 import pytest
 
 from samples import pen
-from zeichen.core.tracing import Method, TraceSettings, trace
+from zeichen.core.methods import Method
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.strokes.pen_turn import Corner, Turn
 from zeichen.core.tracing.strokes.three_ends import _Knot, pair_of_three
+from zeichen.core.tracing.trace import trace
 
 WIDTH = 14.0
 CORNER = np.array([100.3, 120.6])

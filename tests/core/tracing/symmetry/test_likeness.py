@@ -13,7 +13,7 @@ from zeichen.core.geometry import Path, bezier
 from zeichen.core.geometry.bezier import ellipse_segments
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
-from zeichen.core.tracing import TraceSettings, trace
+from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.symmetry.likeness import draw_alike
 from zeichen.core.tracing.symmetry.mirror import mirrored_from_half, symmetric
 from zeichen.core.tracing.symmetry.outline_match import (
@@ -24,6 +24,7 @@ from zeichen.core.tracing.symmetry.outline_match import (
     outline_of,
     snapped,
 )
+from zeichen.core.tracing.trace import trace
 
 
 def leaf(turn: float = 0.0, size: float = 1.0) -> np.ndarray:
