@@ -103,6 +103,43 @@ def test_flats_and_centreline_write_what_they_say(run, tmp_path):
         assert all((shape.stroke_width is None) == (method == "flats") for shape in drawn.shapes[:1])
 
 
+def lines_picture() -> bytes:
+    canvas = np.full((300, 300, 3), 255, np.uint8)
+    canvas[40:46, 30:270] = canvas[40:260, 30:36] = canvas[254:260, 30:270] = 0
+    return png(canvas)
+
+
+def test_the_method_is_the_pictures_own_unless_one_is_asked_for(run, tmp_path):
+    """Solid for one dark tone, flats for colours, centreline for lines, but areas where lines are cut out."""
+    pictures = {
+        "solid": rose_picture(120),
+        "flats": two_dots((200, 40, 40), (40, 60, 190)),
+        "centreline": lines_picture(),
+    }
+    for method, data in pictures.items():
+        (tmp_path / f"{method}.png").write_bytes(data)
+        report = tmp_path / "r.json"
+        code, said, _ = run(
+            "trace", tmp_path / f"{method}.png", "--out", tmp_path / "o.svg", "--report", report
+        )
+        figures = json.loads(report.read_text())
+        assert code == 0 and figures["method"] == method
+        assert said.splitlines()[0] == f"{method}: {figures['why']}"
+    run(
+        "trace",
+        tmp_path / "centreline.png",
+        "--process",
+        "laser-cut",
+        "--out",
+        tmp_path / "o.svg",
+        "--report",
+        report,
+    )
+    assert json.loads(report.read_text())["method"] == "solid"
+    run("trace", tmp_path / "solid.png", "--colours", "1", "--out", tmp_path / "o.svg", "--report", report)
+    assert json.loads(report.read_text())["method"] == "flats"
+
+
 def test_a_palette_must_be_written_as_hexadecimal_colours(run, tmp_path):
     picture = tmp_path / "rose.png"
     picture.write_bytes(rose_picture(120))

@@ -32,13 +32,13 @@ from zeichen.cli.making import make_app
 from zeichen.cli.proofing import add_proofing_commands
 from zeichen.core.errors import InvalidInputError, OutsideError, ZeichenError
 from zeichen.core.formats.picture import picture_origin, write_png
-from zeichen.core.methods import Borders, Method
+from zeichen.core.methods import Borders, Method, MethodOrAuto
 from zeichen.core.packing import Listing, Origin, PackItem, file_stems, make_pack, pack_origin
-from zeichen.core.proofing.yardstick import Process
+from zeichen.core.proofing.yardstick import DRAWING_LINES, Process
 from zeichen.core.values import require_number
 
 if TYPE_CHECKING:
-    from zeichen.core.tracing.settings import TraceSettings
+    from zeichen.jobs.tracing import TraceOrder
 
 BAD_INPUT = 2
 # What shells give for a program that was stopped by a key (128 and the signal's number).
@@ -89,7 +89,10 @@ def trace(
     executor: Annotated[
         str, typer.Option(help="Where a batch runs: local (two processes) or dask://HOST:PORT.")
     ] = "local",
-    method: Annotated[Method, typer.Option(help="How to trace.")] = Method.SOLID,
+    method: Annotated[
+        MethodOrAuto, typer.Option(help="How to trace; auto: as the picture wants, and says why.")
+    ] = MethodOrAuto.AUTO,
+    process: Annotated[Process | None, typer.Option(help="What will make it; for --method auto.")] = None,
     level: Annotated[
         str, typer.Option(help="auto, or the lightest grey that counts as dark, 0-255.")
     ] = "auto",
@@ -130,8 +133,14 @@ def trace(
     from zeichen.core.tracing.settings import TraceSettings
     from zeichen.jobs.tracing import TraceOrder, trace_file
 
+    if method is MethodOrAuto.AUTO and (
+        colours != "auto" or palette or same_palette or keep_ground or borders is Borders.UNDERLAID
+    ):
+        # Whoever asks for colours wants flats.
+        method = MethodOrAuto.FLATS
+    auto = method is MethodOrAuto.AUTO
     settings = TraceSettings(
-        method=method,
+        method=Method.SOLID if auto else Method(method.value),
         level=_count_or_auto(level, "Level", 0, 255),
         min_spot_px2=min_spot_px,
         tolerance_px=tolerance_px,
@@ -151,21 +160,25 @@ def trace(
         under = require_number(underlay_mm, "Underlay", least=0.01, most=20, unit="mm")
     if same_palette:
         settings = replace(settings, palette=_common_palette(images, settings.colours))
+    lines = process is None or process in DRAWING_LINES
+    like = TraceOrder("", b"", settings, under, width_mm, auto, lines)
     if out_dir is not None:
         if out is not None or report is not None:
             raise InvalidInputError(
                 "--out and --report are for one picture; with --out-dir each has its own."
             )
-        _trace_batch(images, settings, out_dir, executor, under, width_mm)
+        _trace_batch(images, like, out_dir, executor)
         return
     if len(images) != 1 or out is None:
         raise InvalidInputError("Give one picture and --out FILE, or any number and --out-dir FOLDER.")
     require_svg_name(out)
-    order = TraceOrder(str(images[0]), read_file(images[0]), settings, under, width_mm)
+    order = replace(like, name=str(images[0]), data=read_file(images[0]))
     with progress("Tracing") as step:
         made = trace_file(order, step)
     write_svg_file(out, made.svg)
     write_report(report, made.figures)
+    if auto:
+        typer.echo(f"{made.figures['method']}: {made.figures['why']}")
     typer.echo(
         f"{out}: {made.figures['shapes']} shapes, {made.figures['nodes']} nodes, "
         f"{made.figures['deviation_px']['mean']:.3f} px off the picture on average"
@@ -186,21 +199,19 @@ def _common_palette(images: list[Path], colours: int | None) -> tuple[str, ...]:
 
 def _trace_batch(
     images: list[Path],
-    settings: "TraceSettings",
+    like: "TraceOrder",
     out_dir: Path,
     where: str,
-    underlay_mm: float | None,
-    width_mm: float | None,
 ) -> None:
     """Trace many pictures, a progress bar on standard error; what fails is said at the end."""
     from zeichen.jobs.batch import executor_for, run_batch
-    from zeichen.jobs.tracing import TraceOrder, trace_file
+    from zeichen.jobs.tracing import trace_file
 
     failed: list[str] = []
     orders, stems = [], []
     for image, stem in zip(images, file_stems([image.stem for image in images]), strict=True):
         try:
-            orders.append(TraceOrder(str(image), read_file(image), settings, underlay_mm, width_mm))
+            orders.append(replace(like, name=str(image), data=read_file(image)))
             stems.append(stem)
         except InvalidInputError as error:
             failed.append(str(error))

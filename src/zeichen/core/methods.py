@@ -16,3 +16,12 @@ class Borders(StrEnum):
 
     SIDE_BY_SIDE = "side-by-side"
     UNDERLAID = "underlaid"
+
+
+class MethodOrAuto(StrEnum):
+    """A way of tracing, or the one that the picture wants."""
+
+    AUTO = "auto"
+    SOLID = Method.SOLID.value
+    FLATS = Method.FLATS.value
+    CENTRELINE = Method.CENTRELINE.value

@@ -5,8 +5,14 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
+
+from zeichen.core.forecasting.method_choice import method_for
 from zeichen.core.formats.picture import picture_origin, read_picture
 from zeichen.core.formats.svg import write_svg
+from zeichen.core.methods import Method
+from zeichen.core.raster.even_light import even_light
+from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.regions.underlay import underlaid
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
@@ -17,7 +23,8 @@ class TraceOrder:
     """A picture's file name, its bytes (a worker may see no files of ours), and how to trace it.
 
     underlay_mm, width_mm: for flats, how far colours reach under their neighbours when the figure is
-    made so wide; in place of the settings' borders.
+    made so wide; in place of the settings' borders. auto: by the method that the picture wants, instead of the
+    settings' own; draws_lines: whether what makes the figure follows a drawn line as one stroke.
     """
 
     name: str
@@ -25,6 +32,8 @@ class TraceOrder:
     settings: TraceSettings
     underlay_mm: float | None = None
     width_mm: float | None = None
+    auto: bool = False
+    draws_lines: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,11 +44,28 @@ class TracedFile:
     figures: dict[str, Any]
 
 
+def _wanted(picture: Picture, order: TraceOrder) -> tuple[Method, str]:
+    """Return the method that a picture wants, with its light evened out if that is asked for, and why."""
+    settings = order.settings
+    if settings.even_light:
+        picture = Picture(np.repeat(even_light(picture.grey())[..., None], 3, axis=2))
+    choice = method_for(picture, draws_lines=order.draws_lines)
+    if choice.method is Method.FLATS and (
+        settings.even_light or settings.invert or settings.level is not None
+    ):
+        return Method.SOLID, "two tones, as asked"
+    return choice.method, choice.why
+
+
 def trace_file(order: TraceOrder, step: Callable[[float], None] | None = None) -> TracedFile:
     """Trace a picture file; step is told how much is done, 0-1."""
     picture = read_picture(order.data)
     started = time.perf_counter()
-    result = trace(picture, order.settings, step=step)
+    settings, why = order.settings, "as asked"
+    if order.auto:
+        method, why = _wanted(picture, order)
+        settings = replace(settings, method=method)
+    result = trace(picture, settings, step=step)
     drawing = result.drawing
     if order.underlay_mm is not None and order.width_mm is not None:
         x_min, _, x_max, _ = drawing.bounds()
@@ -52,6 +78,8 @@ def trace_file(order: TraceOrder, step: Callable[[float], None] | None = None) -
         colour_areas[shape.fill] = colour_areas.get(shape.fill, 0.0) + shape.area
     figures = {
         "seconds": round(seconds, 4),
+        "method": settings.method.value,
+        "why": why,
         "width_px": picture.width_px,
         "height_px": picture.height_px,
         "level": result.level,

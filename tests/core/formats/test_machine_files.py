@@ -19,7 +19,7 @@ from zeichen.core.formats.stl import write_stl
 from zeichen.core.formats.threemf import write_3mf
 from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import line_segments, reverse
-from zeichen.core.making.solid import Mesh, Part
+from zeichen.core.geometry.mesh import Mesh, Part
 
 RING = drawing(Shape("r", (circle(20, 20, 15), hole(circle(20, 20, 6))), "#c23b2a"), size=(40, 40))
 _FACES = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]

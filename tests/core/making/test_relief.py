@@ -11,8 +11,8 @@ from shapely.geometry import Polygon
 from samples import circle, drawing, rectangle, ring, star_drawings
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import Shape
+from zeichen.core.geometry.mesh import Mesh
 from zeichen.core.making.relief import BaseForm, ReliefSettings, make_relief, relief_parts, relief_solid
-from zeichen.core.making.solid import Mesh
 
 
 def as_trimesh(mesh: Mesh) -> trimesh.Trimesh:

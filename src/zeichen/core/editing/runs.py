@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from shapely import LineString, STRtree
 
-from zeichen.core.editing.simplify import fewest
+from zeichen.core.fitting.simplify import fewest
 from zeichen.core.geometry import bezier
 from zeichen.core.values import AnyArray, FloatArray
 

@@ -7,8 +7,8 @@ from dataclasses import replace
 import numpy as np
 
 from zeichen.core.editing.arranging import chosen, fresh_id, with_shapes
-from zeichen.core.editing.simplify import simplified_path
 from zeichen.core.errors import ConflictError, InvalidInputError
+from zeichen.core.fitting.simplify import simplified_path
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.offsetting import offset, pen_area

@@ -10,7 +10,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from zeichen.core.editing.runs import Key, Runs
-from zeichen.core.editing.simplify import corners, simplified_path, without_points
+from zeichen.core.fitting.simplify import corners, simplified_path, without_points
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path, Shape
 from zeichen.core.values import AnyArray, FloatArray, require_number

@@ -10,6 +10,8 @@ import numpy as np
 
 from zeichen.core.methods import Method
 from zeichen.core.raster.colours import Palette, difference, to_lab
+from zeichen.core.raster.picture import Picture
+from zeichen.core.raster.picture_readings import read_picture_readings
 from zeichen.core.raster.style_reading import read_lines
 from zeichen.core.values import FloatArray
 
@@ -35,6 +37,12 @@ class MethodChoice:
     colours: int
     solid_loss: float
     line_px: float | None
+
+
+def method_for(picture: Picture, *, draws_lines: bool = True) -> MethodChoice:
+    """Return the method that fits a picture; draws_lines as for choose_method, without a process yes."""
+    seen = read_picture_readings(picture)
+    return choose_method(seen.palette, seen.ground_rgb, seen.share[seen.figure_box], draws_lines=draws_lines)
 
 
 def choose_method(

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from zeichen.core.making.solid import Mesh
+from zeichen.core.geometry.mesh import Mesh
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 

@@ -8,7 +8,7 @@ import ctypes
 import lib3mf
 import numpy as np
 
-from zeichen.core.making.solid import Part
+from zeichen.core.geometry.mesh import Part
 
 
 def write_3mf(parts: list[Part], *, title: str) -> bytes:

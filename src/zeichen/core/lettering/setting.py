@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 
-from zeichen.core.editing.simplify import simplified_path
+from zeichen.core.fitting.simplify import simplified_path
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.overlay import Region, united

@@ -16,10 +16,10 @@ from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.stl import write_stl
 from zeichen.core.formats.threemf import write_3mf
 from zeichen.core.geometry.drawing import Drawing
+from zeichen.core.geometry.mesh import Mesh, Part
 from zeichen.core.geometry.placement import at_true_size
 from zeichen.core.geometry.polygons import as_multipolygon, drawing_area
 from zeichen.core.making.product import MadeFile, Product, Reading
-from zeichen.core.making.solid import Mesh, Part
 from zeichen.core.values import FloatArray, require_number
 
 PLA_G_CM3 = 1.24  # from memory: data sheets of PLA filament

@@ -27,6 +27,10 @@ class Process(StrEnum):
     STENCIL = "stencil"
 
 
+# What follows a drawn line as one stroke of the tool.
+DRAWING_LINES = (Process.LASER_ENGRAVE, Process.CARVE)
+
+
 @dataclass(frozen=True, slots=True)
 class Limits:
     """What a process can hold.
@@ -104,7 +108,7 @@ class Yardstick:
     @property
     def draws_lines(self) -> bool:
         """Whether a drawn line is one stroke of the tool here, and no area."""
-        return self.process in (Process.LASER_ENGRAVE, Process.CARVE)
+        return self.process in DRAWING_LINES
 
     def finished_width_mm(self, drawing: Drawing) -> float:
         """Return how wide a drawing's figure is made; see width_for."""

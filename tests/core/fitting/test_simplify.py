@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
 from samples import blob, circle, polygon
-from zeichen.core.editing.simplify import simplified_path
 from zeichen.core.editing.simplify_together import simplified_together
 from zeichen.core.errors import InvalidInputError
+from zeichen.core.fitting.simplify import simplified_path
 from zeichen.core.geometry import Path, Shape
 from zeichen.core.geometry.bezier import arc_lengths, evaluate, line_segments, split
 from zeichen.core.geometry.polygons import is_simple
