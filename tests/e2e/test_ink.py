@@ -47,6 +47,24 @@ def settled(page: Page) -> None:
     expect(page.get_by_text("tracing …")).to_have_count(0, timeout=90_000)
 
 
+def test_the_method_is_the_pictures_own_until_one_is_picked(ink: Page):
+    """A plum of three colours wants flats; what is picked by hand stays, until the picture is asked again."""
+    auto = ink.get_by_role("radio", name="Auto")
+    expect(auto).to_be_checked()
+    expect(
+        ink.get_by_text(re.compile(r"^Flats: 3 flat colours; solid would lose \d+ % of the figure\.$"))
+    ).to_be_visible()
+    settled(ink)
+    expect(ink.get_by_role("slider", name="Colours")).to_be_visible()
+    ink.get_by_role("radio", name="Solid").click()
+    expect(ink.get_by_role("slider", name="Dark up to")).to_be_visible()
+    expect(ink.get_by_text(re.compile("^Flats: 3"))).to_have_count(0)
+    ink.get_by_role("slider", name="Stay within").press("ArrowRight")
+    expect(ink.get_by_role("radio", name="Solid")).to_be_checked()
+    auto.click()
+    expect(ink.get_by_role("slider", name="Colours")).to_be_visible()
+
+
 def test_flats_are_traced_kept_and_written_with_their_colours(ink: Page):
     ink.get_by_role("radio", name="Flats").click()
     expect(ink.get_by_text(re.compile(r"auto, 3"))).to_be_visible(timeout=60_000)
@@ -69,6 +87,8 @@ def test_centrelines_are_strokes(ink: Page):
 
 
 def test_the_ladder_climbs_and_a_rung_sets_the_knobs(ink: Page):
+    ink.get_by_role("radio", name="Solid").click()
+    settled(ink)
     ink.keyboard.press("t")
     ladder = ink.get_by_role("group", name="Ladder")
     expect(ladder.get_by_text("start here")).to_be_visible(timeout=90_000)

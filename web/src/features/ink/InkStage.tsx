@@ -47,39 +47,25 @@ import { useLadder } from "./useLadder";
 import { useHandTools } from "./useHandTools";
 import { useRetrace } from "./useRetrace";
 import { useSteps } from "./useSteps";
+import { useTraceSettings } from "./useTraceSettings";
 import { useVeil } from "./useVeil";
 
 /** Two rungs are first seen side by side. */
 const HALF: Compare = { ...PLAIN, divider: 0.5 };
 
-const START: TraceSettings = {
-  method: "solid",
-  level: null,
-  min_spot_px2: 16,
-  tolerance_px: 0.4,
-  corner_deg: 20,
-  invert: false,
-  even_light: false,
-  colours: null,
-  palette: [],
-  keep_ground: false,
-  borders: "side-by-side",
-  underlay_px: 2,
-};
-
 export function InkStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
   const sketches = useSketches(motif?.id ?? null).data ?? [];
-  const drawing = useDrawing(motif?.id ?? null, motif?.drawing_id != null, view.yardstick).data;
+  const traced = useDrawing(motif?.id ?? null, motif?.drawing_id != null, view.yardstick);
+  const drawing = traced.data;
   const chosenId = usePlace((place) => place.sketchId);
   const sketch = chooseSketch(sketches, chosenId, drawing?.sketch_id ?? null);
-  const kept =
-    drawing?.sketch_id === sketch?.id && drawing
-      ? { ...START, ...(drawing.settings as TraceSettings) }
-      : START;
-  // Knobs stay as they are while the maker moves between motifs; the first look at a traced one takes its own.
-  const [settings, setSettings] = useState<TraceSettings | null>(null);
-  const used = settings ?? kept;
-  const { preview, error, isTracing } = useRetrace(sketch, used, view.yardstick);
+  const knobs = useTraceSettings(sketch, drawing, view.yardstick);
+  const used = knobs.used;
+  const { preview, error, isTracing } = useRetrace(
+    knobs.isReady && !traced.isLoading ? sketch : null,
+    used,
+    view.yardstick,
+  );
   const cleaning = useSteps(sketch);
   const image = useImage(cleaning.look ?? (sketch ? pictureUrl(sketch.picture_sha) : null));
   const showSketch = useHeld("show-sketch");
@@ -178,10 +164,13 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
           <TraceKnobs
             collectionId={view.collection.id}
             settings={used}
+            wanted={knobs.isAuto ? knobs.wanted : null}
+            isAuto={knobs.isAuto}
+            onMethod={knobs.pick}
             autoLevel={preview?.level ?? 128}
             foundColours={new Set(preview?.drawing.shapes.map((shape) => shape.fill)).size || 4}
             mmPerPx={scale}
-            onChange={setSettings}
+            onChange={knobs.change}
           />
           <div className="border-b border-hair px-4 py-2.5">
             <div className="mb-2 flex gap-2">
@@ -238,7 +227,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
               <p>{doubtSentence(doubts)} Dashed on the sheet.</p>
             </Section>
           )}
-          <Recipes collectionId={view.collection.id} settings={used} onTake={setSettings} />
+          <Recipes collectionId={view.collection.id} settings={used} onTake={knobs.take} />
         </>
       }
       tape={
@@ -318,7 +307,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
           <LadderStrip
             ladder={ladder}
             current={used}
-            onChoose={setSettings}
+            onChoose={knobs.take}
             against={against}
             onAgainst={setAgainst}
             onClose={() => (setLadderBase(null), setAgainst(null))}

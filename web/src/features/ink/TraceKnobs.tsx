@@ -6,10 +6,15 @@ import { tellProblem } from "@/ui/notices";
 import { Section } from "@/ui/Section";
 import { Segments } from "@/ui/Segments";
 import { Tick } from "@/ui/Tick";
+import type { MethodOrAuto, Wanted } from "./useTraceSettings";
 
 interface Props {
   collectionId: number;
   settings: TraceSettings;
+  /** What the picture wants, where that decides. */
+  wanted: Wanted | null;
+  isAuto: boolean;
+  onMethod: (method: MethodOrAuto) => void;
   /** Where the automatic level lies. */
   autoLevel: number;
   /** How many colours the trace on the sheet has. */
@@ -19,6 +24,7 @@ interface Props {
 }
 
 const METHODS = [
+  { value: "auto" as const, label: "Auto", hint: "By what the picture shows" },
   { value: "solid" as const, label: "Solid" },
   { value: "flats" as const, label: "Flats" },
   { value: "centreline" as const, label: "Centreline" },
@@ -28,16 +34,25 @@ const log = Math.log10;
 const SPOT = { min: log(1), max: log(4000) };
 const STAY = { min: log(0.05), max: log(6) };
 
-export function TraceKnobs({ collectionId, settings, autoLevel, foundColours, mmPerPx, onChange }: Props) {
+const NAMES = { solid: "Solid", flats: "Flats", centreline: "Centreline" };
+
+export function TraceKnobs(props: Props) {
+  const { collectionId, settings, wanted, isAuto, onMethod, autoLevel, foundColours, mmPerPx, onChange } =
+    props;
   const put = (change: Partial<TraceSettings>) => onChange({ ...settings, ...change });
   return (
     <Section title="Trace">
       <Segments
         label="Method"
-        value={settings.method}
+        value={isAuto ? "auto" : settings.method}
         segments={METHODS}
-        onChange={(method) => put({ method })}
+        onChange={onMethod}
       />
+      {wanted && (
+        <p className="mt-1.5 text-pencil">
+          {NAMES[wanted.method]}: {wanted.why}.
+        </p>
+      )}
       <div className="mt-2.5">
         {settings.method === "flats" ? (
           <FlatsKnobs
