@@ -256,12 +256,15 @@ def test_a_worker_is_a_copy_of_one_that_has_all_loaded_and_so_is_the_one_in_its_
 
 
 @pytest.mark.parametrize(
-    ("work", "words"),
-    [((spin, 30), "longer than 1 s and was ended"), ((hoard, 4000), "more than 500 MB of memory")],
+    ("work", "limits", "words"),
+    [
+        ((spin, 600), WorkLimits(2, 1500), "longer than 2 s and was ended"),
+        ((hoard, 4000), WorkLimits(600, 500), "more than 500 MB of memory"),
+    ],
 )
-def test_work_past_its_limits_is_ended_and_said_and_the_others_go_on(work, words):
+def test_work_past_its_limits_is_ended_and_said_and_the_others_go_on(work, limits, words):
     async def main():
-        pool = WorkerPool(2, WorkLimits(1, 500))
+        pool = WorkerPool(2, limits)
         try:
             await asyncio.gather(pool.run(worker_id), pool.run(worker_id))
             calm = asyncio.create_task(pool.run(time.sleep, 0.5))
