@@ -1,5 +1,6 @@
 """Mend all on open files: what is judged is written, a second run writes the same bytes, and little is lost."""
 
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -63,3 +64,19 @@ def test_of_two_colours_on_one_outline_the_one_that_shows_stays():
     twice = drawing(Shape("below", (box,), "#c8553d"), Shape("above", (box,), "#24272b"), circle(150, 40, 20))
     mended = mend_all(twice, STICKS["relief"]).drawing
     assert "below" not in {shape.id for shape in mended.shapes} and mended.shape("above").fill == "#24272b"
+
+
+@pytest.mark.parametrize("file", FILES, ids=lambda file: file.stem)
+def test_writing_only_what_changed_gives_what_writing_all_gives(file):
+    before = as_written(read_svg(file.read_bytes()))
+    moved = before.shapes[-1]
+    moved = replace(moved, paths=tuple(path.moved(lambda points: points + 0.123456) for path in moved.paths))
+    empty = replace(moved, id="nothing", paths=())
+    for shapes in (
+        (*before.shapes[:-1], moved),
+        (moved, *before.shapes[:-1]),
+        (*before.shapes, empty),
+        before.shapes[::-1],
+    ):
+        changed = replace(before, shapes=shapes)
+        assert write_svg(as_written(changed, before)) == write_svg(as_written(changed))
