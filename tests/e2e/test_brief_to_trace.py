@@ -221,6 +221,8 @@ def test_rubbing_out_by_hand_and_the_same_steps_for_the_whole_set(page: Page):
     page.get_by_role("navigation", name="Motifs").get_by_role("button", name=re.compile("Gate")).click()
     choose_stage(page, "Ink")
     sheet = page.get_by_role("img", name=re.compile("Trace of Gate"))
+    # As areas: lines all get one width, and what the brush leaves between its strokes is no line.
+    page.get_by_role("radio", name="Solid").click()
     expect(page.get_by_role("row", name=re.compile("Closed paths"))).to_contain_text("✓", timeout=LONG)
     page.get_by_role("button", name="Rub out").click()
     box = sheet.bounding_box()
