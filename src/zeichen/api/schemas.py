@@ -8,9 +8,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from zeichen.core.briefing import Detail, Look, PictureFormat, Reach
 from zeichen.core.editing.operations import Operation
 from zeichen.core.formats.taken import LiveText
-from zeichen.core.methods import Borders, Method
+from zeichen.core.methods import Borders, Figure, Inside, Method, Shading, Tone
 from zeichen.core.proofing import How, Kind, Limits, Process, Yardstick
 from zeichen.core.proofing.mending import Bridge
+from zeichen.core.tracing.inside_places import InsidePlace
 from zeichen.jobs.tasks import DrawingData, ShapeData
 from zeichen.store.records import Brief, Collection, Motif, NamedYardstick
 
@@ -210,6 +211,13 @@ class TraceBody(Body):
     keep_ground: bool = False
     borders: Borders = Borders.SIDE_BY_SIDE
     underlay_px: float = 2.0
+    shading: Shading = Shading.AUTO
+    tone: Tone = Tone.MIDDLE
+    figure: Figure = Figure.AUTO
+    inside: Inside = Inside.AUTO
+    turned_inside: tuple[tuple[float, float], ...] = Field(
+        (), max_length=1000, description="Places inside, x and y, that are to be the other way."
+    )
 
 
 class CleaningBody(Body):
@@ -236,6 +244,10 @@ class TracePreview(BaseModel):
     p95_px: float
     largest_px: float
     gradient_share: float
+    shading: Shading | None
+    figure: Figure
+    inside: list[InsidePlace]
+    chosen: list[str]
 
 
 class PreviewPart(BaseModel):

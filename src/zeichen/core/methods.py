@@ -25,3 +25,34 @@ class MethodOrAuto(StrEnum):
     SOLID = Method.SOLID.value
     FLATS = Method.FLATS.value
     CENTRELINE = Method.CENTRELINE.value
+
+
+class Shading(StrEnum):
+    """What becomes of light and shade on a figure in flat colours."""
+
+    AUTO = "auto"
+    STEPS = "steps"
+    OUT = "out"
+
+
+class Tone(StrEnum):
+    """Which colour an area has whose shading is taken out."""
+
+    MIDDLE = "middle"
+    LIGHT = "light"
+
+
+class Figure(StrEnum):
+    """What of a picture is dark: what is darker than a level, or all that is not its ground."""
+
+    AUTO = "auto"
+    DARK = "dark"
+    WHOLE = "whole"
+
+
+class Inside(StrEnum):
+    """What becomes of places of the ground's colour that the figure encloses."""
+
+    AUTO = "auto"
+    KEEP = "keep"
+    OPEN = "open"

@@ -10,7 +10,7 @@ from typing import Any
 from zeichen.core.briefing import manner_after
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.svg_reading import read_svg
-from zeichen.core.methods import Borders, Method
+from zeichen.core.methods import Borders, Figure, Inside, Method, Shading, Tone
 from zeichen.core.packing import Listing, Origin, file_stem, pack_origin
 from zeichen.core.proofing import Kind, Yardstick
 from zeichen.core.tracing.settings import TraceSettings
@@ -334,6 +334,11 @@ def trace_settings(values: dict[str, Any]) -> TraceSettings:
             "method": Method(values.get("method", "solid")),
             "borders": Borders(values.get("borders", "side-by-side")),
             "palette": tuple(values.get("palette", ())),
+            "shading": Shading(values.get("shading", "auto")),
+            "tone": Tone(values.get("tone", "middle")),
+            "figure": Figure(values.get("figure", "auto")),
+            "inside": Inside(values.get("inside", "auto")),
+            "turned_inside": tuple((float(x), float(y)) for x, y in values.get("turned_inside", ())),
         }
     )
 

@@ -14,11 +14,12 @@ import numpy as np
 from zeichen.core.briefing.generator import SketchOrder
 from zeichen.core.errors import DamagedError, NotFoundError
 from zeichen.core.forecasting.forecast import forecast as forecast_of
+from zeichen.core.forecasting.purposes import choices_said, for_process
 from zeichen.core.formats.picture import picture_origin, picture_size, read_picture, write_png
 from zeichen.core.formats.svg import shape_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing, Shape
-from zeichen.core.methods import Method
+from zeichen.core.methods import Figure, Method, Shading
 from zeichen.core.proofing import Proof, Yardstick, proof
 from zeichen.core.proofing.facts import Memory
 from zeichen.core.proofing.yardstick import finished_scale
@@ -28,6 +29,7 @@ from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
 from zeichen.core.raster.style_reading import StyleReading, read_style
 from zeichen.core.tracing.doubts import Doubt, find_doubts
+from zeichen.core.tracing.inside_places import InsidePlace
 from zeichen.core.tracing.ladder import rung_settings
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
@@ -110,6 +112,10 @@ class TraceData:
     largest_px: float
     gradient_share: float
     svg: str
+    shading: Shading | None
+    figure: Figure
+    inside: tuple[InsidePlace, ...]
+    chosen: tuple[str, ...]
 
     def report(self) -> dict[str, Any]:
         """Return the figures that are kept with the tracing."""
@@ -164,7 +170,7 @@ def trace_picture(
     path: Path, settings: TraceSettings, yardstick: Yardstick, step: Step | None = None
 ) -> TraceData:
     """Trace a stored picture and judge the result."""
-    result = trace(stored_picture(path), settings, step=step)
+    result = trace(stored_picture(path), for_process(settings, yardstick.process), step=step)
     return TraceData(
         drawing=judged(result.drawing, yardstick),
         level=result.level,
@@ -175,6 +181,10 @@ def trace_picture(
         largest_px=result.deviation.largest_px,
         gradient_share=result.gradient_share,
         svg=write_svg(replace(result.drawing, origin=picture_origin(read_stored(path)))),
+        shading=result.shading,
+        figure=result.figure,
+        inside=result.inside,
+        chosen=choices_said(settings, result, yardstick.process),
     )
 
 
@@ -331,7 +341,8 @@ def trace_rough(path: Path, settings: TraceSettings, yardstick: Yardstick) -> Tr
     result = trace(
         small,
         replace(
-            settings,
+            for_process(settings, yardstick.process),
+            turned_inside=tuple((px / x, py / y) for px, py in settings.turned_inside),
             tolerance_px=max(0.1, settings.tolerance_px / factor),
             min_spot_px2=settings.min_spot_px2 / factor**2,
             underlay_px=settings.underlay_px / factor,
@@ -357,6 +368,10 @@ def trace_rough(path: Path, settings: TraceSettings, yardstick: Yardstick) -> Tr
         largest_px=off.largest_px * factor,
         gradient_share=result.gradient_share,
         svg="",
+        shading=result.shading,
+        figure=result.figure,
+        inside=tuple(replace(place, x_px=place.x_px * x, y_px=place.y_px * y) for place in result.inside),
+        chosen=choices_said(settings, result, yardstick.process),
     )
 
 

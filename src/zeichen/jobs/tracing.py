@@ -8,9 +8,11 @@ from typing import Any
 import numpy as np
 
 from zeichen.core.forecasting.method_choice import method_for
+from zeichen.core.forecasting.purposes import choices_said, for_process
 from zeichen.core.formats.picture import picture_origin, read_picture
 from zeichen.core.formats.svg import write_svg
 from zeichen.core.methods import Method
+from zeichen.core.proofing.yardstick import DRAWING_LINES, Process
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.regions.underlay import underlaid
@@ -24,7 +26,7 @@ class TraceOrder:
 
     underlay_mm, width_mm: for flats, how far colours reach under their neighbours when the figure is
     made so wide; in place of the settings' borders. auto: by the method that the picture wants, instead of the
-    settings' own; draws_lines: whether what makes the figure follows a drawn line as one stroke.
+    settings' own; process: what will make it, if that is known.
     """
 
     name: str
@@ -33,7 +35,7 @@ class TraceOrder:
     underlay_mm: float | None = None
     width_mm: float | None = None
     auto: bool = False
-    draws_lines: bool = True
+    process: Process | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +51,7 @@ def _wanted(picture: Picture, order: TraceOrder) -> tuple[Method, str]:
     settings = order.settings
     if settings.even_light:
         picture = Picture(np.repeat(even_light(picture.grey())[..., None], 3, axis=2))
-    choice = method_for(picture, draws_lines=order.draws_lines)
+    choice = method_for(picture, draws_lines=order.process is None or order.process in DRAWING_LINES)
     if choice.method is Method.FLATS and (
         settings.even_light or settings.invert or settings.level is not None
     ):
@@ -65,7 +67,7 @@ def trace_file(order: TraceOrder, step: Callable[[float], None] | None = None) -
     if order.auto:
         method, why = _wanted(picture, order)
         settings = replace(settings, method=method)
-    result = trace(picture, settings, step=step)
+    result = trace(picture, for_process(settings, order.process), step=step)
     drawing = result.drawing
     if order.underlay_mm is not None and order.width_mm is not None:
         x_min, _, x_max, _ = drawing.bounds()
@@ -80,6 +82,13 @@ def trace_file(order: TraceOrder, step: Callable[[float], None] | None = None) -
         "seconds": round(seconds, 4),
         "method": settings.method.value,
         "why": why,
+        "chosen": list(choices_said(settings, result, order.process)),
+        "shading": None if result.shading is None else result.shading.value,
+        "figure": result.figure.value if settings.method is Method.SOLID else None,
+        "inside": [
+            {"x_px": place.x_px, "y_px": place.y_px, "area_px2": place.area_px2, "kept": place.kept}
+            for place in result.inside
+        ],
         "width_px": picture.width_px,
         "height_px": picture.height_px,
         "level": result.level,

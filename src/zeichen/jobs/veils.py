@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from zeichen.core.errors import ConflictError
+from zeichen.core.forecasting.purposes import for_process
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing
 from zeichen.core.proofing import Yardstick
@@ -40,7 +41,7 @@ class VeilData:
 
 def veil(path: Path, settings: TraceSettings, yardstick: Yardstick) -> VeilData:
     """Return how far a trace departs from the sketch, place by place."""
-    result = trace(stored_picture(path), settings)
+    result = trace(stored_picture(path), for_process(settings, yardstick.process))
     return _veil_data(result.veil(), result.drawing, yardstick)
 
 
@@ -55,7 +56,7 @@ def veil_of_drawing(
     if settings is None:
         found = veil_between(drawing, read_svg(read_stored(other)).shown())
     else:
-        traced = _traced(other, settings)
+        traced = _traced(other, for_process(settings, yardstick.process))
         found = veil_between(drawing, traced.drawing, list(traced.boundary))
     return _veil_data(found, drawing, yardstick)
 

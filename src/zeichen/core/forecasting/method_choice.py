@@ -9,18 +9,15 @@ import cv2
 import numpy as np
 
 from zeichen.core.methods import Method
-from zeichen.core.raster.colours import Palette, difference, to_lab
+from zeichen.core.raster.colours import Palette
 from zeichen.core.raster.picture import Picture
 from zeichen.core.raster.picture_readings import read_picture_readings
 from zeichen.core.raster.style_reading import read_lines
+from zeichen.core.raster.two_tones import lost_in_two_tones
 from zeichen.core.values import FloatArray
 
-# A colour further (CIEDE2000) from both tones that solid knows is lost by it.
-_OFF_TONE = 12.0
 # Solid is for figures of which it loses no more than this share.
 _MOST_LOST = 0.03
-# Colours of the palette are of the figure from this share of it on: soft edges leave a grey behind.
-_LEAST_SHARE = 0.004
 # Lines are looked for in a copy no larger than this: which a figure is drawn in shows at any size.
 _LINES_PX = 360
 
@@ -60,7 +57,7 @@ def choose_method(
     draws_lines : bool
         Whether what makes the figure follows a drawn line as one stroke.
     """
-    colours, loss = _lost_by_solid(palette, ground_rgb)
+    colours, loss = lost_in_two_tones(palette, ground_rgb)
     if colours > 1 and loss > _MOST_LOST:
         why = f"{colours} flat colours; solid would lose {100 * loss:.0f} % of the figure"
         return MethodChoice(Method.FLATS, why, colours, loss, None)
@@ -74,25 +71,3 @@ def choose_method(
         return MethodChoice(Method.CENTRELINE, why, colours, loss, lines.width_px / smaller)
     why = "drawn in lines; here they are made as the areas they cover"
     return MethodChoice(Method.SOLID, why, colours, loss, lines.width_px / smaller)
-
-
-def _lost_by_solid(palette: Palette, ground_rgb: FloatArray) -> tuple[int, float]:
-    """Return how many colours the figure has, and the share of it that two tones would draw wrongly."""
-    off = np.abs(palette.rgb - ground_rgb).max(axis=1)
-    ground = int(off.argmin())
-    figure = np.arange(len(palette.rgb)) != ground
-    area = palette.area_px[figure]
-    if not len(area):
-        return 0, 0.0
-    share = area / area.sum()
-    rgb = palette.rgb[figure][share >= _LEAST_SHARE]
-    share = share[share >= _LEAST_SHARE]
-    if len(rgb) < 2:
-        return len(rgb), 0.0
-    lab, paper = to_lab(rgb), to_lab(palette.rgb[ground][None])
-    # Solid draws one tone: the darkest that fills a fair part, or, on a dark ground, the lightest.
-    contrast = np.abs(lab[:, 0] - paper[0, 0])
-    fair = share >= 0.1
-    tone = lab[fair][np.argmax(contrast[fair])] if fair.any() else lab[np.argmax(contrast)]
-    wrong = np.minimum(difference(lab, tone[None]), difference(lab, paper)) > _OFF_TONE
-    return len(rgb), float(share[wrong].sum() / share.sum())

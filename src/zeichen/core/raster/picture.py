@@ -47,3 +47,15 @@ class Picture:
         light, is proportional to how much of the pixel the ink covers.
         """
         return np.asarray(cv2.cvtColor(self.rgb, cv2.COLOR_RGB2GRAY), dtype=np.uint8)
+
+
+def not_larger(rgb: Bytes8Array, most_px: int) -> Bytes8Array:
+    """Return a picture (height, width, 3), or a copy of it smaller by a whole number so that no side is longer.
+
+    The shorter side of a strip stays as long as a picture's must be.
+    """
+    step = min(-(-max(rgb.shape[:2]) // most_px), min(rgb.shape[:2]) // SMALLEST_SIDE_PX)
+    if step <= 1:
+        return rgb
+    size = (rgb.shape[1] // step, rgb.shape[0] // step)
+    return np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA))

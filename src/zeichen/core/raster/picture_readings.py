@@ -13,8 +13,8 @@ from zeichen.core.raster.clean.ground import FIGURE_OFF, find_signature, off_gro
 from zeichen.core.raster.clean.tone import block_noise, edge_strength
 from zeichen.core.raster.colours import Palette, find_palette
 from zeichen.core.raster.levels import ink_and_paper
-from zeichen.core.raster.picture import Picture
-from zeichen.core.values import AnyArray, BoolArray, Bytes8Array, FloatArray
+from zeichen.core.raster.picture import Picture, not_larger
+from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Colours are found in a copy no larger than this.
 _COLOUR_PX = 512
@@ -85,7 +85,7 @@ def read_picture_readings(picture: Picture) -> PictureReadings:
     rim = "plain" if ground.rim_share >= PLAIN_RIM else "uneven" if smooth else "none"
     darkest, lightest = (float(v) for v in np.percentile(grey[::3, ::3], (0.5, 99.5)))
     dark_on_light = _is_dark_on_light(grey, float(ground.rgb @ (0.299, 0.587, 0.114)), off)
-    palette = find_palette(_smaller(picture.rgb))
+    palette = find_palette(not_larger(picture.rgb, _COLOUR_PX))
     # Of several colours every one but the ground is figure.
     many = len(palette.rgb) > INK_AND_PAPER
     share = _coloured(off, palette.rgb, ground.rgb) if many else _figure(grey, dark_on_light=dark_on_light)
@@ -158,12 +158,3 @@ def _pieces(mask: BoolArray) -> Pieces:
     return Pieces(
         stats[1:, cv2.CC_STAT_AREA].astype(np.float64), stats[1:, cv2.CC_STAT_HEIGHT].astype(np.float64)
     )
-
-
-def _smaller(rgb: Bytes8Array) -> Bytes8Array:
-    """Return a copy of a picture no larger than its colours need."""
-    step = -(-max(rgb.shape[:2]) // _COLOUR_PX)
-    if step <= 1:
-        return rgb
-    size = (max(1, rgb.shape[1] // step), max(1, rgb.shape[0] // step))
-    return np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA))

@@ -5,10 +5,11 @@ from functools import cached_property
 
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry.drawing import Drawing, Path
-from zeichen.core.methods import Borders, Method
+from zeichen.core.methods import Borders, Figure, Inside, Method, Shading, Tone
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.deviation import Deviation, measure_deviation
+from zeichen.core.tracing.inside_places import InsidePlace
 from zeichen.core.tracing.veil import Veil, measure_veil
 from zeichen.core.values import Bytes8Array, FloatArray, require_number, require_palette
 
@@ -28,6 +29,14 @@ class TraceSettings:
     keep_ground: for flats, draw the ground too.
     borders: for flats, whether areas lie side by side or reach under their neighbours.
     underlay_px: how far they reach under.
+    shading: for flats, whether light and shade come in steps or are taken out; auto, with nothing said of what the
+        drawing is for, is steps.
+    figure: for solid, whether what is darker than the level is drawn, or all that is not ground; auto finds out, and
+        with a level of the maker's own that is what counts.
+    inside: for flats and whole figures, what becomes of enclosed places of the ground's colour; auto, with nothing said
+        of what the drawing is for, leaves them open.
+    turned_inside: places, x and y, of those that are to be the other way.
+    tone: for shading taken out, whether an area gets its middle or its light tone.
     """
 
     method: Method = Method.SOLID
@@ -42,6 +51,11 @@ class TraceSettings:
     keep_ground: bool = False
     borders: Borders = Borders.SIDE_BY_SIDE
     underlay_px: float = 2.0
+    shading: Shading = Shading.AUTO
+    tone: Tone = Tone.MIDDLE
+    figure: Figure = Figure.AUTO
+    inside: Inside = Inside.AUTO
+    turned_inside: tuple[tuple[float, float], ...] = ()
 
     def __post_init__(self) -> None:
         if self.colours is not None:
@@ -58,7 +72,9 @@ class TraceSettings:
 class Trace:
     """A finished trace.
 
-    curves, boundary: each fitted curve once, and the measured points that it was fitted to, px.
+    curves, boundary: each fitted curve once, and the measured points that it was fitted to, px. inside: the places
+    of the ground's colour that the figure encloses. shading: what became of it, None if the picture has none. figure:
+    for solid, what was drawn.
     """
 
     drawing: Drawing
@@ -68,6 +84,9 @@ class Trace:
     gradient_share: float = 0.0
     curves: tuple[Path, ...] = ()
     boundary: tuple[FloatArray, ...] = ()
+    inside: tuple[InsidePlace, ...] = ()
+    shading: Shading | None = None
+    figure: Figure = Figure.DARK
 
     @cached_property
     def deviation(self) -> Deviation:

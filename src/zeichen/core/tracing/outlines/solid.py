@@ -10,11 +10,14 @@ from shapely.geometry import Polygon
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
-from zeichen.core.raster.levels import ink_and_paper
+from zeichen.core.methods import Figure, Inside
+from zeichen.core.raster.levels import ink_and_paper, level_off_tones
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.edges.boundary import find_contours
 from zeichen.core.tracing.edges.edge_points import settle
+from zeichen.core.tracing.inside_places import InsidePlace
 from zeichen.core.tracing.outlines.sound_fit import count_crossings, fit_soundly
+from zeichen.core.tracing.outlines.whole_figure import figure_grey, wants_whole
 from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
 from zeichen.core.tracing.symmetry.likeness import draw_alike
 from zeichen.core.values import FloatArray
@@ -34,10 +37,21 @@ _CLOSER = 0.7
 
 def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
     """Return the drawing of a picture's dark areas; see trace."""
-    grey = lit_grey(picture, settings)
-    ink, paper = ink_and_paper(grey)
-    level = int((ink + paper) // 2) if settings.level is None else settings.level
-    contours = find_contours(grey, level=level, invert=settings.invert)
+    whole = settings.figure is Figure.WHOLE
+    if settings.figure is Figure.AUTO and settings.level is None and not settings.even_light:
+        whole = wants_whole(picture)
+    inside: tuple[InsidePlace, ...] = ()
+    if whole:
+        grey, inside = figure_grey(
+            picture.rgb, keeps_inside=settings.inside is Inside.KEEP, turned=settings.turned_inside
+        )
+        ink, paper, level = 0, 255, 127
+    else:
+        grey = lit_grey(picture, settings)
+        ink, paper = ink_and_paper(grey)
+        level = level_off_tones(grey, ink, paper) if settings.level is None else settings.level
+    invert = settings.invert and not whole
+    contours = find_contours(grey, level=level, invert=invert)
     areas = contours.areas()
     kept = np.nonzero(np.abs(areas) >= max(settings.min_spot_px2, 1e-6))[0]
     if len(kept) == 0:
@@ -56,7 +70,7 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
             "rather than a figure. Use a plainer picture, or blur this one."
         )
     report(0.2)
-    if settings.invert:
+    if invert:
         ink, paper = paper, ink
     edge = settle(grey, contours, ink=ink, paper=paper, level=level + 0.5)
     loops = [edge.contours[int(k)] for k in kept]
@@ -98,6 +112,8 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
         crossings,
         curves=tuple(paths),
         boundary=tuple(loops),
+        inside=inside,
+        figure=Figure.WHOLE if whole else Figure.DARK,
     )
 
 

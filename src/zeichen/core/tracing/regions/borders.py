@@ -26,7 +26,10 @@ from zeichen.core.tracing.regions.planar_map import PlanarMap
 from zeichen.core.tracing.regions.through import Course
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
-_ROUNDS = 5
+# So often borders that cross are drawn closer to their points, and, if shapes cross even so, between the pixels.
+_ROUNDS, _CRACK_ROUNDS = 5, 3
+# A stair of pixels is this far off the line it stands for, px, and shorter ones are no curves.
+_STAIR_PX, _LEAST_SMOOTHED = 0.5, 8
 _CLOSEST_PX = 0.05
 _ATTACH_ROUNDS = 8
 # Loops up to this long are the fit's, not the picture's, px beside the blur.
@@ -322,6 +325,56 @@ def _part_crossing(borders: Borders) -> None:
                 twice = np.vstack([points, points]) if turns else points
                 course.curves = following_points(course.curves, twice, segments, turns=turns)
         _attach(borders)
+
+
+def draw_on_cracks(borders: Borders) -> None:
+    """Draw what still crosses between the pixels: for shapes that would cross themselves.
+
+    Where many borders meet in one place they may cross within a pixel and no shape does.
+    """
+    for number in range(_CRACK_ROUNDS):
+        bad = _crossing(borders)
+        if not bad:
+            return
+        for c in bad:
+            if borders.inside[borders.courses[c].arcs[0][0]]:
+                borders.courses[c].curves = _on_cracks(borders, borders.courses[c], smooth=number == 0)
+        _attach(borders)
+
+
+def _on_cracks(borders: Borders, course: Course, *, smooth: bool) -> FloatArray:
+    """Return a course from the middle of each crack between pixels to the next one's: no two such lines cross.
+
+    smooth: a curve along those; junctions it only ends at stay where they are then. All others go back to the pixels'
+    corners.
+    """
+    planar = borders.map
+    inner = set(through.inner_junctions(course, planar))
+    line: list[FloatArray] = []
+    for arc, forward in course.arcs:
+        corners = planar.corners(arc)
+        middles = (corners[:-1] + corners[1:]) / 2
+        if planar.start[arc] >= 0:
+            ends = [corners[0], corners[-1]]
+            for end, junction in enumerate((int(planar.start[arc]), int(planar.end[arc]))):
+                if junction in inner or not smooth:
+                    borders.places[junction] = ends[end]
+                else:
+                    ends[end] = borders.places[junction]
+            middles = np.vstack([ends[0], middles, ends[1]])
+        else:
+            middles = np.vstack([middles, middles[:1]])
+        line.append(middles if forward else middles[::-1])
+    points = np.vstack(line)
+    apart = np.append(True, np.any(np.diff(points, axis=0) != 0.0, axis=1))
+    if smooth and len(points) >= _LEAST_SMOOTHED:
+        loose = replace(
+            borders.fit, tolerance_px=max(borders.fit.tolerance_px, _STAIR_PX), noise_px=_STAIR_PX / 2
+        )
+        if course.closed:
+            return fit_chain(points[apart][:-1], loose).curves()
+        return fit_open(points[apart], loose).curves()
+    return bezier.line_segments(_bends(points[apart]))
 
 
 def _untangle(borders: Borders, bad: list[int]) -> None:

@@ -5,9 +5,12 @@ become a planar map. Each arc of the map is moved onto the edge it stands for an
 shapes are then put together from the arcs, so neighbours meet without gap or overlap at any zoom.
 """
 
+import math
 from collections.abc import Callable
+from dataclasses import replace
 from itertools import pairwise
 
+import cv2
 import numpy as np
 
 from zeichen.core.errors import InvalidInputError
@@ -15,19 +18,22 @@ from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.geometry.polygons import is_simple
-from zeichen.core.methods import Borders
+from zeichen.core.methods import Borders, Inside, Shading
 from zeichen.core.raster.colours import find_palette, hex_colour
 from zeichen.core.raster.enlarged import before_enlarging
-from zeichen.core.raster.picture import Picture
+from zeichen.core.raster.picture import Picture, not_larger
+from zeichen.core.raster.shading import Shaded, read_shading
 from zeichen.core.tracing.edges.edge_points import Edges
+from zeichen.core.tracing.inside_places import InsidePlace, inside_places
 from zeichen.core.tracing.regions.borders import Borders as FittedBorders
-from zeichen.core.tracing.regions.borders import course_points, fit_borders
+from zeichen.core.tracing.regions.borders import course_points, draw_on_cracks, fit_borders
 from zeichen.core.tracing.regions.labels import label_pixels, regions_of, seen_as_light
 from zeichen.core.tracing.regions.planar_map import PlanarMap, map_of
+from zeichen.core.tracing.regions.shading import in_steps, taken_out
 from zeichen.core.tracing.regions.through import along, ring
 from zeichen.core.tracing.regions.underlay import underlaid
 from zeichen.core.tracing.settings import Trace, TraceSettings
-from zeichen.core.values import AnyArray, Bytes8Array, FloatArray, rgb_colours, value_below
+from zeichen.core.values import AnyArray, BoolArray, Bytes8Array, FloatArray, rgb_colours, value_below
 
 _MOST_AREAS = 5_000
 # Share of the sheet's rim that a colour must fill to be the ground.
@@ -37,6 +43,11 @@ _ASIDE = 0.02
 _PLAIN = 0.06
 # Borders may be so many times the tolerance off their points, or so much more than it.
 _GIVE, _MOST_GIVE_PX = 2.7, 0.35
+# Pictures of which less changes steadily, and whose copy of so many px a side shows nothing that does, are flat. Of
+# their pixels so many at most are looked at for shading: at 6 million it takes 600 MB, and nobody sees the edges of
+# larger ones.
+_MAYBE_SHADED, _GLANCE_PX = 0.01, 320
+_MOST_SHADED_PX = 6_000_000
 # Enlarged pictures had sides of so many pixels at least.
 _LEAST_OWN_PX = 32
 
@@ -44,7 +55,15 @@ _LEAST_OWN_PX = 32
 def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[float], None]) -> Trace:
     """Return the drawing of a picture's flat colours; see trace."""
     rgb, factor = _own_pixels(picture.rgb)
+    shading: Shading | None = None
     palette, gradients = _palette(rgb, settings)
+    if gradients > _MAYBE_SHADED or read_shading(not_larger(rgb, _GLANCE_PX)).is_shaded:
+        small, fewer = _not_too_large(rgb)
+        shaded = read_shading(small)
+        if shaded.is_shaded:
+            rgb, palette = _unshaded(shaded, settings, proposed=len(palette) - 1)
+            gradients, factor = shaded.share, factor * fewer
+            shading = Shading.OUT if settings.shading is Shading.OUT else Shading.STEPS
     labels = label_pixels(rgb, palette, min_spot_px2=settings.min_spot_px2 / factor**2)
     ground = ground_label(labels)
     report(0.2)
@@ -56,14 +75,7 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
         )
     colour_of = np.zeros(count, np.int64)
     colour_of[regions.ravel()] = labels.ravel()
-    drawn = np.ones(count, bool)
-    if ground is not None and not settings.keep_ground:
-        drawn = colour_of != ground
-        figure_colours = len(np.unique(colour_of[drawn]))
-        if settings.colours is not None and figure_colours < settings.colours:
-            # One more colour was asked for than the figure has beside the ground's: what it encloses counts.
-            open_ground = np.unique(np.concatenate([regions[0], regions[-1], regions[:, 0], regions[:, -1]]))
-            drawn = (colour_of != ground) | ~np.isin(np.arange(count), open_ground)
+    drawn, inside = _drawn(regions, colour_of, ground, settings, factor)
     if not drawn.any():
         raise InvalidInputError(
             "The picture is all ground: there is no figure to trace. Bring in a picture with a figure on a plain "
@@ -74,6 +86,9 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
     borders = _fitted_borders(light, labels, palette, planar, settings, factor, report)
     report(0.8)
     shapes, crossings = _assembled(planar, borders, drawn, colour_of, palette)
+    if crossings:
+        draw_on_cracks(borders)
+        shapes, crossings = _assembled(planar, borders, drawn, colour_of, palette)
     scale = float(factor)
     shapes = tuple(
         Shape(shape.id, tuple(path.moved(lambda points: points * scale) for path in shape.paths), shape.fill)
@@ -85,7 +100,31 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
     inner = [course for course in borders.courses if borders.inside[course.arcs[0][0]]]
     curves = [Path(course.curves * scale, closed=course.closed) for course in inner]
     boundary = [course_points(borders, course) * scale for course in inner]
-    return Trace(drawing, 0, 0, crossings, gradients, tuple(curves), tuple(boundary))
+    return Trace(drawing, 0, 0, crossings, gradients, tuple(curves), tuple(boundary), inside, shading)
+
+
+def _drawn(
+    regions: AnyArray, colour_of: AnyArray, ground: int | None, settings: TraceSettings, factor: int
+) -> tuple[BoolArray, tuple[InsidePlace, ...]]:
+    """Return which areas become shapes, and the places of the ground's colour that others enclose."""
+    drawn = np.ones(len(colour_of), bool)
+    if ground is None or settings.keep_ground:
+        return drawn, ()
+    rim = np.concatenate([regions[0], regions[-1], regions[:, 0], regions[:, -1]])
+    enclosed = (colour_of == ground) & ~np.isin(np.arange(len(colour_of)), rim)
+    drawn = colour_of != ground
+    keeps = settings.inside is Inside.KEEP
+    if settings.inside is Inside.AUTO and settings.colours is not None:
+        # One more colour was asked for than the figure has beside the ground's: what it encloses counts.
+        keeps = len(np.unique(colour_of[drawn])) < settings.colours
+    kept = enclosed & keeps
+    for x, y in settings.turned_inside:
+        row, column = int(y / factor), int(x / factor)
+        if 0 <= row < regions.shape[0] and 0 <= column < regions.shape[1]:
+            turned = regions[row, column]
+            kept[turned] = enclosed[turned] & ~kept[turned]
+    places = inside_places(np.where(enclosed[regions], regions + 1, 0), factor)
+    return drawn | kept, tuple(replace(place, kept=bool(kept[k])) for k, place in places)
 
 
 def _own_pixels(rgb: Bytes8Array) -> tuple[Bytes8Array, int]:
@@ -98,18 +137,40 @@ def _own_pixels(rgb: Bytes8Array) -> tuple[Bytes8Array, int]:
     return np.clip(found[0] + 0.5, 0, 255).astype(np.uint8), found[1]
 
 
+def _not_too_large(rgb: Bytes8Array) -> tuple[Bytes8Array, int]:
+    """Return a picture small enough to tell its shading in, and how many of its pixels a side became one."""
+    fewer = math.ceil(math.sqrt(rgb.shape[0] * rgb.shape[1] / _MOST_SHADED_PX))
+    if fewer <= 1:
+        return rgb, 1
+    height, width = rgb.shape[:2]
+    padded = cv2.copyMakeBorder(rgb, 0, -height % fewer, 0, -width % fewer, cv2.BORDER_REPLICATE)
+    size = (padded.shape[1] // fewer, padded.shape[0] // fewer)
+    return np.asarray(cv2.resize(padded, size, interpolation=cv2.INTER_AREA)), fewer
+
+
+def _unshaded(shaded: Shaded, settings: TraceSettings, *, proposed: int) -> tuple[Bytes8Array, FloatArray]:
+    """Return a shaded picture in flat colours, and those."""
+    chosen = _chosen_palette(shaded.rgb, settings) if settings.palette else None
+    if settings.shading is Shading.OUT:
+        flat, palette = taken_out(shaded, settings.tone, settings.colours, chosen)
+    else:
+        flat, palette = in_steps(shaded, settings.colours or proposed, chosen)
+    return np.clip(flat + 0.5, 0, 255).astype(np.uint8), palette
+
+
 def _palette(rgb: Bytes8Array, settings: TraceSettings) -> tuple[FloatArray, float]:
     """Return the colours to draw with (ground included) and the share of gradients."""
     if settings.palette:
-        found = find_palette(rgb, colours=None)
-        chosen = rgb_colours(settings.palette)
-        # The ground keeps its own colour unless the palette has it.
-        ground = _rim_colour(rgb)
-        if np.abs(chosen - ground).max(axis=1).min() > 24:
-            chosen = np.vstack([ground[None], chosen])
-        return chosen, found.gradient_share
+        return _chosen_palette(rgb, settings), find_palette(rgb, colours=None).gradient_share
     found = find_palette(rgb, colours=None if settings.colours is None else settings.colours + 1)
     return found.rgb, found.gradient_share
+
+
+def _chosen_palette(rgb: Bytes8Array, settings: TraceSettings) -> FloatArray:
+    chosen = rgb_colours(settings.palette)
+    # The ground keeps its own colour unless the palette has it.
+    ground = _rim_colour(rgb)
+    return chosen if np.abs(chosen - ground).max(axis=1).min() <= 24 else np.vstack([ground[None], chosen])
 
 
 def _rim_colour(rgb: Bytes8Array) -> FloatArray:

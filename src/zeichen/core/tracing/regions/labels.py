@@ -120,13 +120,13 @@ def _nearest(rgb: Bytes8Array, palette: FloatArray) -> tuple[AnyArray, AnyArray]
     for start in range(0, height, rows):
         part = slice(start, start + rows)
         lab = cv2.cvtColor(rgb[part].astype(np.float32) / 255.0, cv2.COLOR_RGB2Lab)
-        guess[part], off = _closest(lab, own)
+        guess[part], off = closest(lab, own)
         near[part] = off <= (1.6 * _SAME) ** 2
     return guess, near
 
 
 @counted(cache=True)
-def _closest(picture: AnyArray, colours: AnyArray) -> tuple[AnyArray, AnyArray]:
+def closest(picture: AnyArray, colours: AnyArray) -> tuple[AnyArray, AnyArray]:
     """Return which colour is nearest to each pixel, and the square of the distance."""
     height, width = picture.shape[0], picture.shape[1]
     guess = np.zeros((height, width), np.int32)
