@@ -8,10 +8,10 @@ from pydantic import BaseModel, ConfigDict, Field
 from zeichen.core.briefing import Detail, Look, PictureFormat, Reach
 from zeichen.core.editing.operations import Operation
 from zeichen.core.formats.taken import LiveText
-from zeichen.core.methods import Borders, Figure, Inside, Method, Shading, Tone
+from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading
 from zeichen.core.proofing import How, Kind, Limits, Process, Yardstick
 from zeichen.core.proofing.mending import Bridge
-from zeichen.core.tracing.inside_places import InsidePlace
+from zeichen.core.tracing.inside_places import InsideAt, InsidePlace
 from zeichen.jobs.tasks import DrawingData, ShapeData
 from zeichen.store.records import Brief, Collection, Motif, NamedYardstick
 
@@ -212,11 +212,11 @@ class TraceBody(Body):
     borders: Borders = Borders.SIDE_BY_SIDE
     underlay_px: float = 2.0
     shading: Shading = Shading.AUTO
-    tone: Tone = Tone.MIDDLE
+    tone: AreaTone = AreaTone.MIDDLE
     figure: Figure = Figure.AUTO
     inside: Inside = Inside.AUTO
-    turned_inside: tuple[tuple[float, float], ...] = Field(
-        (), max_length=1000, description="Places inside, x and y, that are to be the other way."
+    turned_inside: tuple[InsideAt, ...] = Field(
+        (), max_length=1000, description="Points in the places inside that are to be the other way."
     )
 
 

@@ -18,7 +18,7 @@ from zeichen.cli.files import (
     write_svg_file,
 )
 from zeichen.core.errors import InvalidInputError, ZeichenError
-from zeichen.core.methods import Borders, Figure, Inside, Method, MethodOrAuto, Shading, Tone
+from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, MethodOrAuto, Shading
 from zeichen.core.packing import file_stems
 from zeichen.core.proofing.yardstick import Process
 from zeichen.core.values import require_number
@@ -85,8 +85,8 @@ def _trace(
         Shading, typer.Option(help="Light and shade (flats): in steps, taken out, or as --process wants.")
     ] = Shading.AUTO,
     tone: Annotated[
-        Tone, typer.Option(help="The colour of an area whose shading is taken out.")
-    ] = Tone.MIDDLE,
+        AreaTone, typer.Option(help="The colour of an area whose shading is taken out.")
+    ] = AreaTone.MIDDLE,
     figure: Annotated[
         Figure,
         typer.Option(help="What is dark (solid): what is darker than the level, or all that is not ground."),

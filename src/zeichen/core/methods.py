@@ -35,7 +35,7 @@ class Shading(StrEnum):
     OUT = "out"
 
 
-class Tone(StrEnum):
+class AreaTone(StrEnum):
     """Which colour an area has whose shading is taken out."""
 
     MIDDLE = "middle"

@@ -10,9 +10,10 @@ from typing import Any
 from zeichen.core.briefing import manner_after
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.svg_reading import read_svg
-from zeichen.core.methods import Borders, Figure, Inside, Method, Shading, Tone
+from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading
 from zeichen.core.packing import Listing, Origin, file_stem, pack_origin
 from zeichen.core.proofing import Kind, Yardstick
+from zeichen.core.tracing.inside_places import InsideAt
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.jobs import tasks
 from zeichen.jobs.cleaning import keep_cleaned
@@ -335,10 +336,10 @@ def trace_settings(values: dict[str, Any]) -> TraceSettings:
             "borders": Borders(values.get("borders", "side-by-side")),
             "palette": tuple(values.get("palette", ())),
             "shading": Shading(values.get("shading", "auto")),
-            "tone": Tone(values.get("tone", "middle")),
+            "tone": AreaTone(values.get("tone", "middle")),
             "figure": Figure(values.get("figure", "auto")),
             "inside": Inside(values.get("inside", "auto")),
-            "turned_inside": tuple((float(x), float(y)) for x, y in values.get("turned_inside", ())),
+            "turned_inside": tuple(InsideAt(**place) for place in values.get("turned_inside", ())),
         }
     )
 

@@ -29,7 +29,7 @@ from zeichen.core.raster.colours import common_palette, find_palette, hex_colour
 from zeichen.core.raster.picture import Picture
 from zeichen.core.raster.style_reading import StyleReading, read_style
 from zeichen.core.tracing.doubts import Doubt, find_doubts
-from zeichen.core.tracing.inside_places import InsidePlace
+from zeichen.core.tracing.inside_places import InsideAt, InsidePlace
 from zeichen.core.tracing.ladder import rung_settings
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
@@ -342,7 +342,7 @@ def trace_rough(path: Path, settings: TraceSettings, yardstick: Yardstick) -> Tr
         small,
         replace(
             for_process(settings, yardstick.process),
-            turned_inside=tuple((px / x, py / y) for px, py in settings.turned_inside),
+            turned_inside=tuple(InsideAt(at.x_px / x, at.y_px / y) for at in settings.turned_inside),
             tolerance_px=max(0.1, settings.tolerance_px / factor),
             min_spot_px2=settings.min_spot_px2 / factor**2,
             underlay_px=settings.underlay_px / factor,

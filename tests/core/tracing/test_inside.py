@@ -7,7 +7,7 @@ from tests.core.tracing.regions.test_flats import DARK, GREEN, GROUND, RED, pain
 
 from zeichen.core.methods import Figure, Inside, Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing.inside_places import inside_places
+from zeichen.core.tracing.inside_places import InsideAt, inside_places
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
 
@@ -79,13 +79,13 @@ def test_places_inside_are_named_and_turned_one_by_one(method):
     opened = area(made(inside=Inside.OPEN))
     assert area(made(inside=Inside.KEEP)) == pytest.approx(opened + HOLE + np.pi * 20**2, rel=0.01)
     large = max(places, key=lambda place: place.area_px2)
-    turned = ((large.x_px, large.y_px),)
+    turned = (InsideAt(large.x_px, large.y_px),)
     assert area(made(inside=Inside.OPEN, turned_inside=turned)) == pytest.approx(
         opened + np.pi * 20**2, rel=0.01
     )
     assert area(made(inside=Inside.KEEP, turned_inside=turned)) == pytest.approx(opened + HOLE, rel=0.01)
     # A place that is none changes nothing.
-    assert area(made(inside=Inside.OPEN, turned_inside=((3.0, 3.0), (1e9, -5.0)))) == opened
+    assert area(made(inside=Inside.OPEN, turned_inside=(InsideAt(3.0, 3.0), InsideAt(1e9, -5.0)))) == opened
 
 
 def test_kept_places_have_the_grounds_colour_in_flats():

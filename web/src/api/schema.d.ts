@@ -1721,6 +1721,12 @@ export interface components {
             kind: "align";
         };
         /**
+         * AreaTone
+         * @description Which colour an area has whose shading is taken out.
+         * @enum {string}
+         */
+        AreaTone: "middle" | "light";
+        /**
          * Bend
          * @description How a line of letters runs.
          * @enum {string}
@@ -2137,6 +2143,12 @@ export interface components {
             kind: "edit-nodes";
         };
         /**
+         * Figure
+         * @description What of a picture is dark: what is darker than a level, or all that is not its ground.
+         * @enum {string}
+         */
+        Figure: "auto" | "dark" | "whole";
+        /**
          * Finding
          * @description One measured problem: kind, place, value, limit, and the shape it belongs to ('' if several).
          *
@@ -2376,6 +2388,39 @@ export interface components {
          * @enum {string}
          */
         How: "close" | "untangle" | "keep_one" | "drop" | "subtract" | "join" | "share_border" | "absorb" | "fill" | "merge_colours" | "simplify" | "relieve" | "blunt" | "thicken" | "open" | "bridge" | "move_in";
+        /**
+         * Inside
+         * @description What becomes of places of the ground's colour that the figure encloses.
+         * @enum {string}
+         */
+        Inside: "auto" | "keep" | "open";
+        /**
+         * InsideAt
+         * @description Where one place is, in the picture's pixels.
+         */
+        InsideAt: {
+            /** X Px */
+            x_px: number;
+            /** Y Px */
+            y_px: number;
+        };
+        /**
+         * InsidePlace
+         * @description One place: a point well inside it and its area, in the picture's pixels, and whether it is drawn.
+         */
+        InsidePlace: {
+            /** X Px */
+            x_px: number;
+            /** Y Px */
+            y_px: number;
+            /** Area Px2 */
+            area_px2: number;
+            /**
+             * Kept
+             * @default false
+             */
+            kept: boolean;
+        };
         /**
          * Job
          * @description Background work and how it stands.
@@ -3221,6 +3266,12 @@ export interface components {
             licence: string;
         };
         /**
+         * Shading
+         * @description What becomes of light and shade on a figure in flat colours.
+         * @enum {string}
+         */
+        Shading: "auto" | "steps" | "out";
+        /**
          * ShapeData
          * @description A shape as the screen draws it.
          */
@@ -3586,6 +3637,20 @@ export interface components {
              * @default 2
              */
             underlay_px: number;
+            /** @default auto */
+            shading: components["schemas"]["Shading"];
+            /** @default middle */
+            tone: components["schemas"]["AreaTone"];
+            /** @default auto */
+            figure: components["schemas"]["Figure"];
+            /** @default auto */
+            inside: components["schemas"]["Inside"];
+            /**
+             * Turned Inside
+             * @description Points in the places inside that are to be the other way.
+             * @default []
+             */
+            turned_inside: components["schemas"]["InsideAt"][];
         };
         /**
          * TracePreview
@@ -3607,6 +3672,12 @@ export interface components {
             largest_px: number;
             /** Gradient Share */
             gradient_share: number;
+            shading: components["schemas"]["Shading"] | null;
+            figure: components["schemas"]["Figure"];
+            /** Inside */
+            inside: components["schemas"]["InsidePlace"][];
+            /** Chosen */
+            chosen: string[];
         };
         /**
          * TrailPoint

@@ -10,6 +10,14 @@ from zeichen.core.values import AnyArray
 
 
 @dataclass(frozen=True, slots=True)
+class InsideAt:
+    """Where one place is, in the picture's pixels."""
+
+    x_px: float
+    y_px: float
+
+
+@dataclass(frozen=True, slots=True)
 class InsidePlace:
     """One place: a point well inside it and its area, in the picture's pixels, and whether it is drawn."""
 

@@ -5,11 +5,11 @@ from functools import cached_property
 
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry.drawing import Drawing, Path
-from zeichen.core.methods import Borders, Figure, Inside, Method, Shading, Tone
+from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.deviation import Deviation, measure_deviation
-from zeichen.core.tracing.inside_places import InsidePlace
+from zeichen.core.tracing.inside_places import InsideAt, InsidePlace
 from zeichen.core.tracing.veil import Veil, measure_veil
 from zeichen.core.values import Bytes8Array, FloatArray, require_number, require_palette
 
@@ -35,7 +35,7 @@ class TraceSettings:
         with a level of the maker's own that is what counts.
     inside: for flats and whole figures, what becomes of enclosed places of the ground's colour; auto, with nothing said
         of what the drawing is for, leaves them open.
-    turned_inside: places, x and y, of those that are to be the other way.
+    turned_inside: points in those that are to be the other way.
     tone: for shading taken out, whether an area gets its middle or its light tone.
     """
 
@@ -52,10 +52,10 @@ class TraceSettings:
     borders: Borders = Borders.SIDE_BY_SIDE
     underlay_px: float = 2.0
     shading: Shading = Shading.AUTO
-    tone: Tone = Tone.MIDDLE
+    tone: AreaTone = AreaTone.MIDDLE
     figure: Figure = Figure.AUTO
     inside: Inside = Inside.AUTO
-    turned_inside: tuple[tuple[float, float], ...] = ()
+    turned_inside: tuple[InsideAt, ...] = ()
 
     def __post_init__(self) -> None:
         if self.colours is not None:

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.core.tracing.regions.test_flats import GREEN, GROUND, RED, flats, painted, plum
 
-from zeichen.core.methods import Shading, Tone
+from zeichen.core.methods import AreaTone, Shading
 from zeichen.core.raster import Picture
 from zeichen.core.raster.colours import difference, to_lab
 from zeichen.core.raster.shading import read_shading
@@ -68,10 +68,10 @@ def test_out_of_a_noisy_jpeg_each_area_has_one_colour_its_middle_one():
 
 def test_the_light_tone_is_lighter_than_the_middle_one():
     shaded = lit(painted(plum, 400), from_deg=0, strength=1.2)
-    tones = {tone: flats(shaded, shading=Shading.OUT, tone=tone) for tone in Tone}
+    tones = {tone: flats(shaded, shading=Shading.OUT, tone=tone) for tone in AreaTone}
     light, middle = (
         np.mean([rgb_colours((shape.fill,)).sum() for shape in tones[tone].drawing.shapes])
-        for tone in (Tone.LIGHT, Tone.MIDDLE)
+        for tone in (AreaTone.LIGHT, AreaTone.MIDDLE)
     )
     assert light > middle + 5
 

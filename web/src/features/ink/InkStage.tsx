@@ -39,6 +39,7 @@ import { StageFrame } from "@/ui/StageFrame";
 import { TapeSegment, Verdict } from "@/ui/Tape";
 import { CleanUp } from "./CleanUp";
 import { DoubtMarks, DOUBT_WORDS, useDoubts } from "./DoubtMarks";
+import { InsideMarks } from "./InsideMarks";
 import { LadderStrip } from "./LadderStrip";
 import { Recipes } from "./Recipes";
 import { SketchStrip } from "./SketchStrip";
@@ -167,8 +168,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
             wanted={knobs.isAuto ? knobs.wanted : null}
             isAuto={knobs.isAuto}
             onMethod={knobs.pick}
-            autoLevel={preview?.level ?? 128}
-            foundColours={new Set(preview?.drawing.shapes.map((shape) => shape.fill)).size || 4}
+            made={preview}
             mmPerPx={scale}
             onChange={knobs.change}
           />
@@ -263,6 +263,15 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
               ) : preview && placing && !error ? (
                 <>
                   <DoubtMarks doubts={doubts} placing={placing} view={v} />
+                  {!showSketch && !veilOn && (
+                    <InsideMarks
+                      places={preview.inside}
+                      placing={placing}
+                      view={v}
+                      turnedPlaces={used.turned_inside}
+                      onTurn={(turned_inside) => knobs.turn(turned_inside)}
+                    />
+                  )}
                   {!showSketch && !veilOn && (
                     <FindingMarks
                       findings={preview.drawing.proof.findings}

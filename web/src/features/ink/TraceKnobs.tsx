@@ -1,11 +1,12 @@
 import { useMutation } from "@tanstack/react-query";
-import { api, ask, type TraceSettings } from "@/api/client";
+import { api, ask, type TracePreview, type TraceSettings } from "@/api/client";
 import { mm } from "@/ui/format";
 import { Knob } from "@/ui/Knob";
 import { tellProblem } from "@/ui/notices";
 import { Section } from "@/ui/Section";
 import { Segments } from "@/ui/Segments";
 import { Tick } from "@/ui/Tick";
+import { PictureKnobs } from "./PictureKnobs";
 import type { MethodOrAuto, Wanted } from "./useTraceSettings";
 
 interface Props {
@@ -15,10 +16,8 @@ interface Props {
   wanted: Wanted | null;
   isAuto: boolean;
   onMethod: (method: MethodOrAuto) => void;
-  /** Where the automatic level lies. */
-  autoLevel: number;
-  /** How many colours the trace on the sheet has. */
-  foundColours: number;
+  /** The trace on the sheet. */
+  made: TracePreview | undefined;
   mmPerPx: number;
   onChange: (settings: TraceSettings) => void;
 }
@@ -37,8 +36,7 @@ const STAY = { min: log(0.05), max: log(6) };
 const NAMES = { solid: "Solid", flats: "Flats", centreline: "Centreline" };
 
 export function TraceKnobs(props: Props) {
-  const { collectionId, settings, wanted, isAuto, onMethod, autoLevel, foundColours, mmPerPx, onChange } =
-    props;
+  const { collectionId, settings, wanted, isAuto, onMethod, made, mmPerPx, onChange } = props;
   const put = (change: Partial<TraceSettings>) => onChange({ ...settings, ...change });
   return (
     <Section title="Trace">
@@ -54,16 +52,17 @@ export function TraceKnobs(props: Props) {
         </p>
       )}
       <div className="mt-2.5">
+        <PictureKnobs settings={settings} made={made} put={put} />
         {settings.method === "flats" ? (
           <FlatsKnobs
             collectionId={collectionId}
             settings={settings}
-            found={foundColours}
+            found={new Set(made?.drawing.shapes.map((shape) => shape.fill)).size || 4}
             mmPerPx={mmPerPx}
             put={put}
           />
-        ) : (
-          <LevelKnob settings={settings} autoLevel={autoLevel} put={put} />
+        ) : settings.method === "solid" && made?.figure === "whole" ? null : (
+          <LevelKnob settings={settings} autoLevel={made?.level ?? 128} put={put} />
         )}
         <Knob
           label="Drop spots under"

@@ -18,6 +18,11 @@ export const START: TraceSettings = {
   keep_ground: false,
   borders: "side-by-side",
   underlay_px: 2,
+  shading: "auto",
+  tone: "middle",
+  figure: "auto",
+  inside: "auto",
+  turned_inside: [],
 };
 
 export interface Wanted {
@@ -71,6 +76,8 @@ export function useTraceSettings(
       setAuto(false);
       setSet(settings);
     },
+    /** Turning single places inside says nothing about the method. */
+    turn: (turned_inside: TraceSettings["turned_inside"]) => setSet({ ...used, turned_inside }),
     pick: (method: MethodOrAuto) => {
       setAuto(method === "auto");
       setSet(method === "auto" ? used : { ...used, method });

@@ -12,7 +12,7 @@ from zeichen.core.raster.picture import Picture, not_larger
 from zeichen.core.raster.shading import like_ground, read_shading
 from zeichen.core.raster.smooth_areas import repainted
 from zeichen.core.raster.two_tones import lost_in_two_tones
-from zeichen.core.tracing.inside_places import InsidePlace, inside_places
+from zeichen.core.tracing.inside_places import InsideAt, InsidePlace, inside_places
 from zeichen.core.values import AnyArray, Bytes8Array, value_below
 
 # Whether a figure is drawn in one dark tone is seen in a copy no larger than this, px.
@@ -56,12 +56,12 @@ def wants_whole(picture: Picture) -> bool:
 
 
 def figure_grey(
-    rgb: Bytes8Array, *, keeps_inside: bool, turned: tuple[tuple[float, float], ...] = ()
+    rgb: Bytes8Array, *, keeps_inside: bool, turned: tuple[InsideAt, ...] = ()
 ) -> tuple[Bytes8Array, tuple[InsidePlace, ...]]:
     """Return a grey picture (height, width), white on the ground, black on the figure and mixed on its edges.
 
-    keeps_inside: whether what the figure encloses is figure even where it has the ground's colour. turned: places, x
-    and y in px, of those that are the other way. Also returns all those.
+    keeps_inside: whether what the figure encloses is figure even where it has the ground's colour. turned: points
+    in those that are the other way. Also returns all those.
     """
     fewer = math.ceil(math.sqrt(rgb.shape[0] * rgb.shape[1] / _MOST_PX))
     small = rgb
@@ -74,8 +74,8 @@ def figure_grey(
     rim = np.concatenate([number[0], number[-1], number[:, 0], number[:, -1]])
     enclosed = ground & ~np.isin(np.arange(len(ground)), rim[rim >= 0])
     kept = enclosed & keeps_inside
-    for x, y in turned:
-        row, column = int(y / fewer), int(x / fewer)
+    for at in turned:
+        row, column = int(at.y_px / fewer), int(at.x_px / fewer)
         if 0 <= row < number.shape[0] and 0 <= column < number.shape[1] and number[row, column] >= 0:
             here = number[row, column]
             kept[here] = enclosed[here] & ~kept[here]

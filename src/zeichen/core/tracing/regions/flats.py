@@ -61,7 +61,7 @@ def trace_flats(picture: Picture, settings: TraceSettings, report: Callable[[flo
         small, fewer = _not_too_large(rgb)
         shaded = read_shading(small)
         if shaded.is_shaded:
-            rgb, palette = _unshaded(shaded, settings, proposed=len(palette) - 1)
+            rgb, palette = _unshaded(shaded, settings)
             gradients, factor = shaded.share, factor * fewer
             shading = Shading.OUT if settings.shading is Shading.OUT else Shading.STEPS
     labels = label_pixels(rgb, palette, min_spot_px2=settings.min_spot_px2 / factor**2)
@@ -118,8 +118,8 @@ def _drawn(
         # One more colour was asked for than the figure has beside the ground's: what it encloses counts.
         keeps = len(np.unique(colour_of[drawn])) < settings.colours
     kept = enclosed & keeps
-    for x, y in settings.turned_inside:
-        row, column = int(y / factor), int(x / factor)
+    for at in settings.turned_inside:
+        row, column = int(at.y_px / factor), int(at.x_px / factor)
         if 0 <= row < regions.shape[0] and 0 <= column < regions.shape[1]:
             turned = regions[row, column]
             kept[turned] = enclosed[turned] & ~kept[turned]
@@ -148,13 +148,13 @@ def _not_too_large(rgb: Bytes8Array) -> tuple[Bytes8Array, int]:
     return np.asarray(cv2.resize(padded, size, interpolation=cv2.INTER_AREA)), fewer
 
 
-def _unshaded(shaded: Shaded, settings: TraceSettings, *, proposed: int) -> tuple[Bytes8Array, FloatArray]:
+def _unshaded(shaded: Shaded, settings: TraceSettings) -> tuple[Bytes8Array, FloatArray]:
     """Return a shaded picture in flat colours, and those."""
     chosen = _chosen_palette(shaded.rgb, settings) if settings.palette else None
     if settings.shading is Shading.OUT:
         flat, palette = taken_out(shaded, settings.tone, settings.colours, chosen)
     else:
-        flat, palette = in_steps(shaded, settings.colours or proposed, chosen)
+        flat, palette = in_steps(shaded, settings.colours, chosen)
     return np.clip(flat + 0.5, 0, 255).astype(np.uint8), palette
 
 

@@ -6,7 +6,7 @@ What comes out is a flat picture with the edges of the shaded one, so all that d
 import cv2
 import numpy as np
 
-from zeichen.core.methods import Tone
+from zeichen.core.methods import AreaTone
 from zeichen.core.raster.colours import difference, to_lab
 from zeichen.core.raster.shading import Shaded, like_ground
 from zeichen.core.raster.smooth_areas import repainted
@@ -18,18 +18,23 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 _ONE_COLOUR, _OF_CHANGE = 6.0, 0.45
 # Steps smaller than this share of the picture are no steps.
 _LEAST_STEP = 2e-4
+# Where the number of colours is left open: as many as bring the mean L*a*b* distance below the first, and no more than
+# the second. Our own rule, from looking at shaded clipart.
+_NEAR_ENOUGH, _MOST_STEPS = 3.5, 12
 # How fine colours are counted for choosing steps (bits a channel), and how often the choice is bettered.
 _BITS, _ROUNDS = 5, 12
 
 
-def in_steps(shaded: Shaded, colours: int, palette: FloatArray | None = None) -> tuple[AnyArray, FloatArray]:
+def in_steps(
+    shaded: Shaded, colours: int | None, palette: FloatArray | None = None
+) -> tuple[AnyArray, FloatArray]:
     """Return the picture in steps of light, and its colours, the ground's last.
 
     Parameters
     ----------
     shaded : Shaded
-    colours : int
-        How many the figure may have.
+    colours : int, optional
+        How many the figure may have; None takes as many as show its light and shade.
     palette : (n, 3) float array, 0-255, optional
         The colours to draw with, in place of the best.
 
@@ -64,11 +69,11 @@ def in_steps(shaded: Shaded, colours: int, palette: FloatArray | None = None) ->
 
 
 def taken_out(
-    shaded: Shaded, tone: Tone, colours: int | None, palette: FloatArray | None = None
+    shaded: Shaded, tone: AreaTone, colours: int | None, palette: FloatArray | None = None
 ) -> tuple[AnyArray, FloatArray]:
     """Return the picture with each area in one colour, and its colours; see in_steps."""
     of_area = _one_colour_groups(shaded, colours)
-    tones = shaded.middle if tone is Tone.MIDDLE else shaded.light
+    tones = shaded.middle if tone is AreaTone.MIDDLE else shaded.light
     weight = shaded.size_px2
     count = int(of_area.max()) + 1 if len(of_area) else 0
     own = np.zeros((count, 3))
@@ -132,8 +137,10 @@ def _one_colour_groups(shaded: Shaded, colours: int | None) -> AnyArray:
     return np.unique(group, return_inverse=True)[1]
 
 
-def _best_colours(field: AnyArray, where: BoolArray, count: int) -> FloatArray:
-    """Return at most so many colours (n, 3) for the pixels of a picture in which they are off least.
+def _best_colours(field: AnyArray, where: BoolArray, count: int | None) -> FloatArray:
+    """Return at most so many colours (n, 3) for the pixels of a picture, those by which they are off least.
+
+    count: None for as many as keep them near enough.
 
     Y. Linde, A. Buzo and R. M. Gray, "An algorithm for vector quantizer design", IEEE Transactions on Communications 28
     (1980); the group that is off most is parted first, along the way it is longest.
@@ -151,8 +158,11 @@ def _best_colours(field: AnyArray, where: BoolArray, count: int) -> FloatArray:
     lab = to_lab(rgb)
     group = np.zeros(len(used), np.int64)
     centres = np.average(lab, axis=0, weights=weight)[None]
-    while len(centres) < min(count, len(used)):
-        off = ((lab - centres[group]) ** 2).sum(axis=1) * weight
+    while len(centres) < min(count or _MOST_STEPS, len(used)):
+        square = ((lab - centres[group]) ** 2).sum(axis=1)
+        if count is None and np.average(np.sqrt(square), weights=weight) < _NEAR_ENOUGH:
+            break
+        off = square * weight
         most = int(np.bincount(group, off, minlength=len(centres)).argmax())
         if off[group == most].sum() <= 0.0:
             break
