@@ -139,3 +139,27 @@ def test_a_sets_colours_are_found_together(app, sketch):
     assert {shape["fill"] for shape in drawn} <= set(colours)
     status, message = app.refused("GET", f"/collections/{collection}/palette?colours=99")
     assert status == 422 and "Number of colours" in message
+
+
+def test_a_preview_says_what_was_chosen_and_turns_places_inside(app):
+    """On the first yardstick, for engraving, places inside stay open; a cut-out petal's heart is one."""
+    canvas = np.full((300, 300, 3), 255, np.uint8)
+    canvas[60:240, 60:240], canvas[120:180, 120:180] = (200, 60, 40), 255
+    canvas[60:240, 60:100] = (40, 90, 200)
+    sketch_id = app.bring_in(app.motif("petal"), write_png(canvas))
+    path = f"/sketches/{sketch_id}/preview-parts"
+
+    def made(**settings) -> dict:
+        settings = {"method": "flats", **settings}
+        return lines(app, path, {"settings": settings, "client": "inside"})[-1]["trace"]
+
+    plain = made()
+    assert [place["kept"] for place in plain["inside"]] == [False]
+    assert plain["chosen"] == ["Places inside left open, for engraving."]
+    at = {key: plain["inside"][0][key] for key in ("x_px", "y_px")}
+    turned = made(turned_inside=[at])
+    assert [place["kept"] for place in turned["inside"]] == [True]
+    assert len(turned["drawing"]["shapes"]) == len(plain["drawing"]["shapes"]) + 1
+    assert made(method="solid", figure="whole")["figure"] == "whole"
+    status, _ = app.refused("POST", path, json={"settings": {"inside": "sideways"}, "client": ""})
+    assert status == 422

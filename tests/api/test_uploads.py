@@ -129,3 +129,18 @@ def test_a_subject_pasted_with_its_marks_apart_is_one_motif_however_often_it_is_
         )
     names = [motif["name"] for motif in app.ok("GET", f"/collections/{collection_id}")["motifs"]]
     assert names == ["K\u00e4fer", "Teapot"]
+
+
+def test_files_find_their_motifs_by_name(app):
+    collection_id = app.collection_of(app.motif("tea pot"))
+    path = f"/collections/{collection_id}/file-motifs"
+    names = ["Tea-Pot (2).png", "rain_barrel.jpg", "Rain barrel copy.jpg"]
+    looked = app.ok("POST", path, json={"file_names": names})
+    assert [each["name"] for each in looked] == ["Tea pot", "Rain barrel", "Rain barrel"]
+    assert [each["motif_id"] is None for each in looked] == [False, True, True]
+    before = len(app.ok("GET", f"/collections/{collection_id}")["motifs"])
+    made = app.ok("POST", path, json={"file_names": names, "create": True})
+    assert made[1]["motif_id"] == made[2]["motif_id"] is not None
+    assert len(app.ok("GET", f"/collections/{collection_id}")["motifs"]) == before + 1
+    assert app.refused("POST", path, json={"file_names": []})[0] == 422
+    assert app.refused("POST", "/collections/999/file-motifs", json={"file_names": ["a.png"]})[0] == 404

@@ -269,6 +269,9 @@ def test_many_files_at_once_good_and_bad(page: Page):
         for k in range(24)
     ]
     page.get_by_label("Picture files").set_input_files(files)
+    question = page.get_by_role("dialog", name="24 pictures to bring in")
+    expect(question.get_by_role("listitem").first).to_contain_text("00new")
+    question.get_by_role("button", name="All as sketches of Gate").click()
     refused = page.get_by_role("list", name="Refused pictures").get_by_role("listitem")
     expect(refused).to_have_count(3, timeout=LONG)
     expect(refused.first).to_contain_text("05.png")

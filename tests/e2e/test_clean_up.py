@@ -1,5 +1,6 @@
 """From a picture with faults to a clean trace, by hand: reasons, cures, steps that switch, a photo laid flat."""
 
+import base64
 import re
 
 import cv2
@@ -8,6 +9,14 @@ from playwright.sync_api import Page, expect
 
 from e2e_steps import bring_in, choose_option, choose_stage, new_collection
 from samples import png
+
+DROP_FILES = """([names, data]) => {
+  const bytes = Uint8Array.from(atob(data), (c) => c.charCodeAt(0));
+  const transfer = new DataTransfer();
+  for (const name of names) transfer.items.add(new File([bytes], name, {type: "image/png"}));
+  document.querySelector("main").dispatchEvent(
+    new DragEvent("drop", {dataTransfer: transfer, bubbles: true, cancelable: true}));
+}"""
 
 
 def spotted() -> bytes:
@@ -128,16 +137,25 @@ def test_a_photo_of_a_paper_drawing_is_laid_flat_and_traced_round(page: Page):
     expect(steps).to_have_count(1, timeout=60_000)
 
 
-def test_a_picture_that_comes_first_waits_for_its_motif(page: Page):
+def test_pictures_that_come_first_become_motifs(page: Page):
     new_collection(page, "Picture first")
     choose_stage(page, "Sketch")
-    bring_in(page, "pebble.png", spotted())
-    expect(page.get_by_text("The picture waits until there is a motif")).to_be_visible()
-    choose_stage(page, "Brief")
-    page.get_by_label("Subjects").fill("Pebble")
-    page.get_by_label("Subjects").blur()
-    choose_stage(page, "Sketch")
-    sketches = page.get_by_role("region", name="Sketches of Pebble").get_by_role(
+    bring_in(page, "round_pebble.png", spotted())
+    sketches = page.get_by_role("region", name="Sketches of Round pebble").get_by_role(
         "button", name=re.compile("^Sketch")
     )
     expect(sketches).to_have_count(1, timeout=60_000)
+    # Several, from another stage: one of them for the motif there is.
+    choose_stage(page, "Brief")
+    data = base64.b64encode(spotted()).decode()
+    page.evaluate(DROP_FILES, [["Round-pebble (2).png", "flint.png"], data])
+    question = page.get_by_role("dialog", name="2 pictures to bring in")
+    rows = question.get_by_role("list", name="Pictures and their motifs").get_by_role("listitem")
+    expect(rows.first).to_contain_text("Round pebblethere")
+    expect(rows.last).to_contain_text("Flintnew")
+    question.get_by_role("button", name="One motif each, 1 new").click()
+    expect(sketches).to_have_count(2, timeout=60_000)
+    flint = page.get_by_role("region", name="Sketches of Flint").get_by_role(
+        "button", name=re.compile("^Sketch")
+    )
+    expect(flint).to_have_count(1, timeout=60_000)

@@ -178,6 +178,13 @@ class MotifBody(Body):
     name: str = Field(max_length=120)
 
 
+class FilesBody(Body):
+    """Picture files that are to come in, one motif each."""
+
+    file_names: list[Annotated[str, Field(max_length=255)]] = Field(min_length=1, max_length=2000)
+    create: bool = Field(False, description="Add motifs for names that none has.")
+
+
 class DrawBody(Body):
     """look None is the brief's. reach: how far from the parent; without it the parent is only remembered."""
 

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from zeichen.cli.bringing import add_bringing_command
 from zeichen.cli.colouring import add_colouring_commands
 from zeichen.cli.drawing import add_drawing_commands
 from zeichen.cli.files import (
@@ -54,6 +55,7 @@ add_proofing_commands(app)
 add_colouring_commands(app)
 add_keeping_commands(app)
 add_tracing_command(app)
+add_bringing_command(app)
 
 
 def _say_version(wanted: bool) -> None:

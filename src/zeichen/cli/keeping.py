@@ -54,7 +54,7 @@ def check_folder() -> None:
     """Hold every file of the data folder against its hash, and the database against its rules and the files."""
     from zeichen.store.upkeep import check_data
 
-    database = _open()
+    database = open_data()
     try:
         health = check_data(database)
     finally:
@@ -74,7 +74,7 @@ def tidy(
     from zeichen.store.database import FolderLock
     from zeichen.store.upkeep import remove_unused, unused_files
 
-    database = _open()
+    database = open_data()
     try:
         if remove:
             with FolderLock(database.folder):
@@ -101,7 +101,7 @@ def hand_out(
     from zeichen.store.exchange import write_collection
     from zeichen.store.files import placing
 
-    database = _open()
+    database = open_data()
     try:
         with database.read() as session:
             known = collections.collections(session)
@@ -123,7 +123,7 @@ def take_in(source: BackupFile) -> None:
 
     if not source.is_file():
         raise InvalidInputError(f"There is no file {source}. Check the name.")
-    database = _open(new=True)
+    database = open_data(new=True)
     try:
         collection_id = read_collection(database, source)
         with database.read() as session:
@@ -140,7 +140,7 @@ def _folder() -> Path:
     return read_settings().data
 
 
-def _open(*, new: bool = False) -> "Database":
+def open_data(*, new: bool = False) -> "Database":
     from zeichen.store.database import DATABASE_NAME, Database
 
     folder = _folder()

@@ -142,12 +142,14 @@ def require_readable(data: bytes) -> None:
 def prepare_picture(path: Path, step: Step) -> SketchFiles:
     """Decode a brought-in file and make it ready."""
     step(0.0)
-    data = read_stored(path)
-    picture = read_picture(data)
-    step(0.5)
-    files = _files(picture, picture_origin(data))
+    files = prepare_file(read_stored(path))
     step(1.0)
     return files
+
+
+def prepare_file(data: bytes) -> SketchFiles:
+    """Decode a picture file and make it ready."""
+    return _files(read_picture(data), picture_origin(data))
 
 
 def draw_sketch(order: SketchOrder, faults: float) -> SketchFiles:

@@ -1,12 +1,14 @@
 """Collections, briefs, motifs and yardsticks."""
 
 import unicodedata
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import TypeVar
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from zeichen.core.briefing.file_names import motif_name
 from zeichen.core.errors import ConflictError, InvalidInputError, NotFoundError
 from zeichen.core.proofing.yardstick import Limits, Process, Yardstick
 from zeichen.store.models import (
@@ -20,7 +22,7 @@ from zeichen.store.models import (
     TracingRow,
     YardstickRow,
 )
-from zeichen.store.records import Collection, Motif, NamedYardstick
+from zeichen.store.records import Collection, FileMotif, Motif, NamedYardstick
 
 _Row = TypeVar("_Row")
 # SQLite's integers have 64 bits with a sign.
@@ -138,6 +140,33 @@ def motifs(session: Session, collection_id: int) -> list[Motif]:
         for motif_id in ids:
             packed[motif_id] = packed.get(motif_id, 0) + 1
     return [_to_motif(session, row, packed.get(row.id, 0)) for row in rows]
+
+
+def motifs_of_files(
+    session: Session, collection_id: int, file_names: Sequence[str], *, create: bool
+) -> list[FileMotif]:
+    """Return the motif that each picture file belongs to by its name, in their order.
+
+    create: add motifs for names that none has; files of one name share it.
+    """
+    require_row(session, CollectionRow, collection_id, "collection")
+    known = {_same_name(each.name): (each.name, each.id) for each in motifs(session, collection_id)}
+    found = []
+    for file_name in file_names:
+        name = motif_name(file_name)
+        motif_id: int | None = None
+        if _same_name(name) in known:
+            name, motif_id = known[_same_name(name)]
+        elif create:
+            motif_id = add_motif(session, collection_id, name)
+            known[_same_name(name)] = name, motif_id
+        found.append(FileMotif(file_name, name, motif_id))
+    return found
+
+
+def _same_name(name: str) -> str:
+    """Return a name as it is compared: "Tea-pot" is "tea pot"."""
+    return motif_name(unicodedata.normalize("NFC", name)).casefold()
 
 
 def motif(session: Session, motif_id: int) -> Motif:

@@ -42,6 +42,15 @@ class KeptBrief:
 
 
 @dataclass(frozen=True, slots=True)
+class FileMotif:
+    """Which motif a picture's file belongs to by its name; motif_id None if there is none of that name."""
+
+    file_name: str
+    name: str
+    motif_id: int | None
+
+
+@dataclass(frozen=True, slots=True)
 class Motif:
     """One subject and how far it has come: counts of what was made of it."""
 

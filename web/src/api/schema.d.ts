@@ -216,6 +216,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/collections/{collection_id}/file-motifs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Motifs Of Files
+         * @description Return the motif each picture file belongs to by its name; adds those that are missing if asked to.
+         */
+        post: operations["motifs_of_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/collections/{collection_id}/verdicts": {
         parameters: {
             query?: never;
@@ -2148,6 +2168,32 @@ export interface components {
          * @enum {string}
          */
         Figure: "auto" | "dark" | "whole";
+        /**
+         * FileMotif
+         * @description Which motif a picture's file belongs to by its name; motif_id None if there is none of that name.
+         */
+        FileMotif: {
+            /** File Name */
+            file_name: string;
+            /** Name */
+            name: string;
+            /** Motif Id */
+            motif_id: number | null;
+        };
+        /**
+         * FilesBody
+         * @description Picture files that are to come in, one motif each.
+         */
+        FilesBody: {
+            /** File Names */
+            file_names: string[];
+            /**
+             * Create
+             * @description Add motifs for names that none has.
+             * @default false
+             */
+            create: boolean;
+        };
         /**
          * Finding
          * @description One measured problem: kind, place, value, limit, and the shape it belongs to ('' if several).
@@ -4579,6 +4625,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CollectionView"];
+                };
+            };
+            /** @description Something asked for does not exist. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request no longer fits what is kept, or a file of it is damaged. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description A value or file handed in cannot be used. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The disk, the database or a service outside said no. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    motifs_of_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                collection_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilesBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileMotif"][];
                 };
             };
             /** @description Something asked for does not exist. */

@@ -9,7 +9,10 @@ import { MakeStage } from "@/features/make/MakeStage";
 import { PackStage } from "@/features/pack/PackStage";
 import { doneInWords } from "@/features/proof/mends";
 import { ProofStage } from "@/features/proof/ProofStage";
+import { BroughtIn } from "@/features/sketch/BroughtIn";
 import { SketchStage } from "@/features/sketch/SketchStage";
+import { useBringIn, useDrops } from "@/features/sketch/useBringIn";
+import { WhoseSketches } from "@/features/sketch/WhoseSketches";
 import { YardstickCard } from "@/features/yardstick/YardstickCard";
 import { useAction, useKeyboard } from "@/keys/useAction";
 import { goToCollection, goToMotif, goToStage, STAGES, usePlace, type Stage } from "@/place";
@@ -44,8 +47,15 @@ export function App() {
   useKeyboard();
   useShellKeys(collection.data?.motifs.map((motif) => motif.id) ?? [], motifId);
 
+  const motif = collection.data?.motifs.find((each) => each.id === motifId) ?? null;
+  const bring = useBringIn(collection.data, motif, stage === "sketch");
+  const { over, zone } = useDrops(bring);
+
   return (
-    <div className="grid h-full grid-cols-[140px_minmax(0,1fr)_300px] grid-rows-[48px_minmax(0,1fr)_40px]">
+    <div
+      {...zone}
+      className="relative grid h-full grid-cols-[140px_minmax(0,1fr)_300px] grid-rows-[48px_minmax(0,1fr)_40px]"
+    >
       <TopBar collection={collection.data} stage={stage} />
       <SetRail view={collection.data} />
       <YardstickSlot.Provider value={<YardstickCard view={collection.data} />}>
@@ -64,6 +74,13 @@ export function App() {
       <Notices />
       <GoTo view={collection.data} />
       <KeySheet />
+      <WhoseSketches view={collection.data} motif={motif} />
+      <BroughtIn />
+      {over && collection.data && (
+        <div className="pointer-events-none absolute inset-3 z-30 grid place-items-center border-2 border-dashed border-blue-pencil bg-[#fffdf8cc] text-xl">
+          Let go to bring them into {collection.data.collection.name}
+        </div>
+      )}
     </div>
   );
 }

@@ -4,10 +4,9 @@ import { useState, type ReactNode } from "react";
 import { api, ask, sendDrawing } from "@/api/client";
 import { keys } from "@/api/queries";
 import { sendAll } from "@/features/sketch/bringing";
-import { PICTURE_TYPES } from "@/features/sketch/useBringIn";
+import { fileMotifs, PICTURE_TYPES } from "@/features/sketch/useBringIn";
 import { goToCollection, goToMotif, goToStage, type Stage } from "@/place";
 import { tellProblem } from "@/ui/notices";
-import { motifName } from "./motifName";
 import { NewCollection } from "./NewCollection";
 
 const FIRST = "First collection";
@@ -19,19 +18,13 @@ export function FirstStart() {
     mutationFn: async ({ files, stage }: { files: File[]; stage: Stage }) => {
       const made = await ask(api.POST("/api/collections", { body: { name: FIRST } }));
       let firstId: number | null = null;
-      for (const file of files) {
-        const { motifs } = await ask(
-          api.POST("/api/collections/{collection_id}/motifs", {
-            params: { path: { collection_id: made.id } },
-            body: { name: motifName(file.name) },
-          }),
-        );
-        // The newest is the last.
-        const motif = motifs.at(-1);
-        if (!motif) continue;
-        firstId ??= motif.id;
-        if (stage === "proof") await sendDrawing(motif.id, file);
-        else await sendAll(motif.id, [file]);
+      const found = await fileMotifs(made.id, files, { create: true });
+      for (const [index, { motif_id }] of found.entries()) {
+        const file = files[index];
+        if (motif_id === null || !file) continue;
+        firstId ??= motif_id;
+        if (stage === "proof") await sendDrawing(motif_id, file);
+        else await sendAll([{ motifId: motif_id, file }]);
       }
       return { collectionId: made.id, motifId: firstId, stage };
     },

@@ -27,7 +27,9 @@ export function SetRail({ view }: { view?: CollectionView }) {
         />
       ))}
       {view?.motifs.length === 0 && (
-        <p className="px-3.5 text-pencil">No motifs yet. Write subjects in Brief.</p>
+        <p className="px-3.5 text-pencil">
+          No motifs yet. Write subjects in Brief, or drop pictures here: each becomes one.
+        </p>
       )}
       {renaming && (
         <RenamePanel

@@ -14,6 +14,7 @@ from zeichen.api.schemas import (
     ChosenYardstickBody,
     CollectionBody,
     CollectionView,
+    FilesBody,
     MotifBody,
     NameBody,
     Verdict,
@@ -23,7 +24,7 @@ from zeichen.api.workplace import Place, Workplace
 from zeichen.core.packing import file_stem
 from zeichen.store import briefs, collections, drawings
 from zeichen.store.exchange import read_collection, write_collection
-from zeichen.store.records import Collection, Motif, NamedYardstick
+from zeichen.store.records import Collection, FileMotif, Motif, NamedYardstick
 
 router = APIRouter(tags=["collections"])
 
@@ -141,6 +142,13 @@ def create_motif(collection_id: int, body: MotifBody, place: Place) -> Collectio
     with place.database.write() as session:
         collections.add_motif(session, collection_id, body.name)
     return collection_view(place, collection_id)
+
+
+@router.post("/collections/{collection_id}/file-motifs")
+def motifs_of_files(collection_id: int, body: FilesBody, place: Place) -> list[FileMotif]:
+    """Return the motif each picture file belongs to by its name; adds those that are missing if asked to."""
+    with place.database.write() if body.create else place.database.read() as session:
+        return collections.motifs_of_files(session, collection_id, body.file_names, create=body.create)
 
 
 @router.get("/collections/{collection_id}/verdicts")

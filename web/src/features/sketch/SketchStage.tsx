@@ -14,7 +14,6 @@ import { Spend } from "@/ui/Spend";
 import { StageFrame } from "@/ui/StageFrame";
 import { useDraw, useKeep, useReference, type DrawWish } from "./actions";
 import { showCompared, toggleCompared } from "./compare";
-import { BroughtIn } from "./BroughtIn";
 import { ChosenSketch } from "./ChosenSketch";
 import { ComparePanel } from "./ComparePanel";
 import { ContactSheet } from "./ContactSheet";
@@ -27,7 +26,7 @@ export function SketchStage({ view, motif }: { view: CollectionView; motif: Moti
   const sketchId = usePlace((place) => place.sketchId);
   const chosen = sketches.find((each) => each.id === sketchId) ?? null;
   const all = useAllSketches(view);
-  const { bring, over, zone } = useBringIn(motif?.id ?? null);
+  const bring = useBringIn(view, motif, true);
   const [look, setLook] = useState<Look>((view.brief?.look as Look | undefined) ?? "silhouette");
   const draw = useDraw(motif);
   const keep = useKeep();
@@ -53,9 +52,9 @@ export function SketchStage({ view, motif }: { view: CollectionView; motif: Moti
               <Button disabled={!motif || draw.isPending} onClick={() => draw.mutate({ look })}>
                 Draw four
               </Button>
-              <BringInButton onFiles={bring} disabled={!motif} />
+              <BringInButton onFiles={bring} />
             </div>
-            <p className="mt-2 text-pencil">Or drop pictures anywhere on the sheet, or paste one.</p>
+            <p className="mt-2 text-pencil">Or drop pictures anywhere, or paste one.</p>
           </Section>
           {motif && <WaitingUploads motif={motif} />}
           {chosen ? (
@@ -76,13 +75,8 @@ export function SketchStage({ view, motif }: { view: CollectionView; motif: Moti
       }
       tape={<SketchTape view={view} sketches={sketches} chosen={chosen} kept={kept} />}
     >
-      <div className="relative h-full" {...zone}>
+      <div className="relative h-full">
         <ContactSheet view={view} waiting={waiting} />
-        {over && (
-          <div className="pointer-events-none absolute inset-3 grid place-items-center border-2 border-dashed border-blue-pencil bg-[#fffdf8cc] text-xl">
-            Let go to bring it in as a sketch of {motif?.name ?? "…"}
-          </div>
-        )}
       </div>
       <ComparePanel
         sketches={all}
@@ -92,7 +86,6 @@ export function SketchStage({ view, motif }: { view: CollectionView; motif: Moti
           showCompared(false);
         }}
       />
-      <BroughtIn />
       <Spend
         question={draw.error instanceof Problem && draw.error.code === "conflict" ? draw.error.message : null}
         onNo={() => draw.reset()}
@@ -134,19 +127,11 @@ function useSketchKeys(chosen: Sketch | null, all: Sketch[], does: KeyActions) {
   useAction("to-ink", chosen && (() => goToStage("ink")));
 }
 
-function BringInButton({
-  onFiles,
-  disabled,
-}: {
-  onFiles: (files: File[]) => Promise<void>;
-  disabled: boolean;
-}) {
+function BringInButton({ onFiles }: { onFiles: (files: File[]) => void }) {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
-      <Button disabled={disabled} onClick={() => input.current?.click()}>
-        Bring in a picture
-      </Button>
+      <Button onClick={() => input.current?.click()}>Bring in pictures</Button>
       <input
         ref={input}
         type="file"
@@ -155,7 +140,7 @@ function BringInButton({
         hidden
         aria-label="Picture files"
         onChange={(event) => {
-          void onFiles([...(event.target.files ?? [])]);
+          onFiles([...(event.target.files ?? [])]);
           event.target.value = "";
         }}
       />

@@ -1,38 +1,75 @@
-/** Pictures by button, drop and paste. */
+/** Pictures by button, drop and paste: for the chosen motif, or each for one of its own. */
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, type DragEvent } from "react";
-import { tellDone } from "@/ui/notices";
-import { sendAll } from "./bringing";
+import { api, ask, type CollectionView, type Motif } from "@/api/client";
+import { goToMotif, goToStage } from "@/place";
+import { tellProblem } from "@/ui/notices";
+import { letWait, needsQuestion, sendAll } from "./bringing";
 
 export const PICTURE_TYPES = "image/png,image/jpeg,image/webp,image/bmp,image/tiff,image/gif";
 
-/** Pictures that came before there was a motif: they wait for it, on whatever stage it is written. */
-const waiting: File[] = [];
-
-export function useBringIn(motifId: number | null) {
-  const [over, setOver] = useState(false);
-  const bring = async (files: Iterable<File>) => {
-    if (motifId !== null) return sendAll(motifId, [...files]);
-    waiting.push(...files);
-    tellDone("The picture waits until there is a motif: write a subject in Brief.");
+export function useBringIn(view: CollectionView | undefined, motif: Motif | null, isOnSketch: boolean) {
+  const oneEach = useOneEach(view);
+  return (files: File[]) => {
+    if (!view || files.length === 0) return;
+    if (needsQuestion(files.length, motif, isOnSketch)) letWait(files);
+    else if (motif) void sendAll(files.map((file) => ({ motifId: motif.id, file })));
+    else void oneEach(files);
   };
-  useEffect(() => {
-    if (motifId !== null && waiting.length) void sendAll(motifId, waiting.splice(0));
-  }, [motifId]);
+}
+
+/** Sends each file to the motif of its name; motifs that are missing are added. */
+export function useOneEach(view: CollectionView | undefined) {
+  const client = useQueryClient();
+  return async (files: File[]) => {
+    if (!view) return;
+    try {
+      const found = await fileMotifs(view.collection.id, files, { create: true });
+      await client.invalidateQueries({ queryKey: ["collection"] });
+      const first = found[0]?.motif_id;
+      if (first != null) goToMotif(first);
+      goToStage("sketch");
+      await sendAll(
+        found.flatMap(({ motif_id }, index) => {
+          const file = files[index];
+          return motif_id === null || !file ? [] : [{ motifId: motif_id, file }];
+        }),
+      );
+    } catch (error) {
+      tellProblem(error);
+    }
+  };
+}
+
+/** The motif of each file's name, in their order. */
+export function fileMotifs(collectionId: number, files: File[], { create }: { create: boolean }) {
+  return ask(
+    api.POST("/api/collections/{collection_id}/file-motifs", {
+      params: { path: { collection_id: collectionId } },
+      body: { file_names: files.map((file) => file.name), create },
+    }),
+  );
+}
+
+/** Files that are let go of over the app, or pasted into it. */
+export function useDrops(bring: (files: File[]) => void) {
+  const [over, setOver] = useState(false);
   useEffect(() => {
     const paste = (event: ClipboardEvent) => {
       const files = [...(event.clipboardData?.files ?? [])];
       if (!files.length) return;
       event.preventDefault();
-      void bring(files);
+      bring(files);
     };
     window.addEventListener("paste", paste);
     return () => window.removeEventListener("paste", paste);
   });
+  const holdsFiles = (event: DragEvent) => event.dataTransfer.types.includes("Files");
   return {
-    bring,
     over,
     zone: {
       onDragOver: (event: DragEvent) => {
+        if (!holdsFiles(event)) return;
         event.preventDefault();
         setOver(true);
       },
@@ -40,9 +77,10 @@ export function useBringIn(motifId: number | null) {
         if (!event.currentTarget.contains(event.relatedTarget as Node | null)) setOver(false);
       },
       onDrop: (event: DragEvent) => {
+        if (!holdsFiles(event)) return;
         event.preventDefault();
         setOver(false);
-        void bring([...event.dataTransfer.files]);
+        bring([...event.dataTransfer.files]);
       },
     },
   };
