@@ -48,7 +48,7 @@ export function ContactSheet({ view, waiting }: { view: CollectionView; waiting:
           <button type="button" className="link" onClick={() => goToStage("brief")}>
             Write subjects in Brief
           </button>{" "}
-          and have them drawn.
+          and have them drawn, or drop pictures here: each becomes a motif.
         </p>
       </div>
     );

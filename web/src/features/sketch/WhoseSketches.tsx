@@ -43,8 +43,8 @@ export function WhoseSketches({ view, motif }: { view: CollectionView | undefine
         ))}
       </ul>
       <div className="mt-3 flex gap-2">
-        <Button kind="ink" disabled={!found} onClick={() => (close(), void oneEach(files))}>
-          {fresh > 0 ? `One motif each, ${fresh} new` : "Each for its motif"}
+        <Button kind="ink" onClick={() => (close(), void oneEach(files))}>
+          {!found || fresh > 0 ? `One motif each${found ? `, ${fresh} new` : ""}` : "Each for its motif"}
         </Button>
         {motif && (
           <Button
