@@ -6,7 +6,7 @@ STAMPS := .stamps
 # Every test of the command line and of the server starts Python anew: it must not compile our sources each time.
 unexport PYTHONDONTWRITEBYTECODE
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
-KERNELS := $(shell grep -rl --include=*.py numba src/zeichen/core)
+KERNELS := $(shell grep -rlE --include=*.py 'numba|core.compiled' src/zeichen/core)
 # Tests that share nothing and need no server; the others start servers and browsers.
 PURE := src/zeichen/core tests/core tests/reference tests/standins tests/store
 

@@ -29,7 +29,9 @@ def server(tmp_path_factory) -> Iterator[Server]:
 
 
 def test_no_request_is_answered_with_an_error_of_ours(server: Server):
-    schema = schemathesis.openapi.from_url(f"{server.url}/api/openapi.json").exclude(path=_LEFT_OUT)
+    schema = schemathesis.openapi.from_url(f"{server.url}/api/openapi.json", timeout=60).exclude(
+        path=_LEFT_OUT
+    )
     operations = [found.ok() for found in schema.get_all_operations()]
     for operation in operations:
         _try_out(operation)

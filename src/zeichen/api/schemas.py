@@ -8,7 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from zeichen.core.briefing import Detail, Look, PictureFormat, Reach
 from zeichen.core.editing.operations import Operation
 from zeichen.core.formats.taken import LiveText
-from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading
+from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading, Strokes
 from zeichen.core.proofing import How, Kind, Limits, Process, Yardstick
 from zeichen.core.proofing.mending import Bridge
 from zeichen.core.tracing.inside_places import InsideAt, InsidePlace
@@ -220,6 +220,7 @@ class TraceBody(Body):
     underlay_px: float = 2.0
     shading: Shading = Shading.AUTO
     tone: AreaTone = AreaTone.MIDDLE
+    strokes: Strokes = Strokes.SINGLE
     figure: Figure = Figure.AUTO
     inside: Inside = Inside.AUTO
     turned_inside: tuple[InsideAt, ...] = Field(

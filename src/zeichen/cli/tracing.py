@@ -18,7 +18,7 @@ from zeichen.cli.files import (
     write_svg_file,
 )
 from zeichen.core.errors import InvalidInputError, ZeichenError
-from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, MethodOrAuto, Shading
+from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, MethodOrAuto, Shading, Strokes
 from zeichen.core.packing import file_stems
 from zeichen.core.proofing.yardstick import Process
 from zeichen.core.values import require_number
@@ -95,6 +95,10 @@ def _trace(
         Inside,
         typer.Option(help="Enclosed places of the ground's colour: keep, leave open, or as --process wants."),
     ] = Inside.AUTO,
+    strokes: Annotated[
+        Strokes,
+        typer.Option(help="Drawn lines (centreline): single strokes, or the outlines of what they cover."),
+    ] = Strokes.SINGLE,
     report: Report = None,
 ) -> None:
     """Trace a picture, or many with --out-dir, into closed paths."""
@@ -127,6 +131,7 @@ def _trace(
         tone=tone,
         figure=figure,
         inside=inside,
+        strokes=strokes,
     )
     under: float | None = None
     if borders is Borders.UNDERLAID:

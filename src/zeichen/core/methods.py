@@ -56,3 +56,10 @@ class Inside(StrEnum):
     AUTO = "auto"
     KEEP = "keep"
     OPEN = "open"
+
+
+class Strokes(StrEnum):
+    """How a drawn line is drawn: as one stroke along its middle, or as the outline of what it covers."""
+
+    SINGLE = "single"
+    OUTLINED = "outlined"

@@ -10,7 +10,7 @@ from typing import Any
 from zeichen.core.briefing import manner_after
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.svg_reading import read_svg
-from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading
+from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading, Strokes
 from zeichen.core.packing import Listing, Origin, file_stem, pack_origin
 from zeichen.core.proofing import Kind, Yardstick
 from zeichen.core.tracing.inside_places import InsideAt
@@ -336,6 +336,7 @@ def trace_settings(values: dict[str, Any]) -> TraceSettings:
             "borders": Borders(values.get("borders", "side-by-side")),
             "palette": tuple(values.get("palette", ())),
             "shading": Shading(values.get("shading", "auto")),
+            "strokes": Strokes(values.get("strokes", "single")),
             "tone": AreaTone(values.get("tone", "middle")),
             "figure": Figure(values.get("figure", "auto")),
             "inside": Inside(values.get("inside", "auto")),

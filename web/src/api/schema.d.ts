@@ -3471,6 +3471,12 @@ export interface components {
             size_bytes: number;
         };
         /**
+         * Strokes
+         * @description How a drawn line is drawn: as one stroke along its middle, or as the outline of what it covers.
+         * @enum {string}
+         */
+        Strokes: "single" | "outlined";
+        /**
          * StyleBody
          * @description A house style but for its look; None leaves it to the look. line_mm: on the finished piece.
          */
@@ -3687,6 +3693,8 @@ export interface components {
             shading: components["schemas"]["Shading"];
             /** @default middle */
             tone: components["schemas"]["AreaTone"];
+            /** @default single */
+            strokes: components["schemas"]["Strokes"];
             /** @default auto */
             figure: components["schemas"]["Figure"];
             /** @default auto */

@@ -5,7 +5,7 @@ from functools import cached_property
 
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry.drawing import Drawing, Path
-from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading
+from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading, Strokes
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.deviation import Deviation, measure_deviation
@@ -36,6 +36,7 @@ class TraceSettings:
     inside: for flats and whole figures, what becomes of enclosed places of the ground's colour; auto, with nothing said
         of what the drawing is for, leaves them open.
     turned_inside: points in those that are to be the other way.
+    strokes: for centreline, whether lines are single strokes or the outlines of what they cover.
     tone: for shading taken out, whether an area gets its middle or its light tone.
     """
 
@@ -56,6 +57,7 @@ class TraceSettings:
     figure: Figure = Figure.AUTO
     inside: Inside = Inside.AUTO
     turned_inside: tuple[InsideAt, ...] = ()
+    strokes: Strokes = Strokes.SINGLE
 
     def __post_init__(self) -> None:
         if self.colours is not None:

@@ -67,5 +67,9 @@ def warm_up() -> None:
     for picture in (Picture(rgb), Picture(cv2.resize(rgb, None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC))):
         for method in Method:
             trace(picture, TraceSettings(method=method))
+    # A disc in a light that falls off, for what tells shading from colour.
+    y, x = np.mgrid[0:160, 0:160]
+    light = np.where((x - 80) ** 2 + (y - 80) ** 2 < 3600, 60 + x // 2, 255).astype(np.uint8)
+    trace(Picture(np.stack([light, light // 2 + 60, light], axis=2)), TraceSettings(method=Method.FLATS))
     # A loop, as a curve makes where it has lost its way.
     without_loops(np.array([[[0.0, 0.0], [60.0, 40.0], [-20.0, 40.0], [40.0, 0.0]]]), 50.0, closed=False)

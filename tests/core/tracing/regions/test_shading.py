@@ -140,3 +140,15 @@ def test_the_grounds_colour_does_not_become_a_step():
     steps = flats(lit(painted(plum, 400), from_deg=0, strength=1.2), shading=Shading.STEPS, colours=6)
     fills = rgb_colours(tuple({shape.fill for shape in steps.drawing.shapes}))
     assert difference(to_lab(fills), to_lab(np.array([GROUND], float))).min() > 8
+
+
+@pytest.mark.parametrize("shading", [Shading.STEPS, Shading.OUT])
+def test_a_figure_that_fades_into_the_ground_stays_a_figure(shading):
+    """A blue disc whose light side is the ground's white: no edge parts the two there."""
+    y, x = np.mgrid[0:300, 0:300]
+    share = np.clip((x - 60) / 160, 0, 1)[:, :, None]
+    rgb = np.full((300, 300, 3), 255.0)
+    inside = (x - 140) ** 2 + (y - 150) ** 2 < 80**2
+    rgb[inside] = (share * 255 + (1 - share) * np.array([40, 80, 200]))[inside]
+    made = flats(Picture(rgb.astype(np.uint8)), shading=shading)
+    assert sum(shape.area for shape in made.drawing.shapes) > 0.6 * np.pi * 80**2

@@ -61,8 +61,8 @@ export function TraceKnobs(props: Props) {
             mmPerPx={mmPerPx}
             put={put}
           />
-        ) : settings.method === "solid" && made?.figure === "whole" ? null : (
-          <LevelKnob settings={settings} autoLevel={made?.level ?? 128} put={put} />
+        ) : settings.method === "solid" && settings.figure === "whole" ? null : (
+          <LevelKnob settings={settings} made={made} put={put} />
         )}
         <Knob
           label="Drop spots under"
@@ -91,6 +91,14 @@ export function TraceKnobs(props: Props) {
         />
         {settings.method !== "flats" && (
           <div className="mt-1.5 grid gap-1">
+            {settings.method === "centreline" && (
+              <Tick
+                checked={settings.strokes === "outlined"}
+                onChange={(outlined) => put({ strokes: outlined ? "outlined" : "single" })}
+              >
+                Outlines of what the pen covered
+              </Tick>
+            )}
             <Tick checked={settings.invert} onChange={(invert) => put({ invert })}>
               Light figure on a dark ground
             </Tick>
@@ -106,13 +114,22 @@ export function TraceKnobs(props: Props) {
 
 type Put = (change: Partial<TraceSettings>) => void;
 
-function LevelKnob({ settings, autoLevel, put }: { settings: TraceSettings; autoLevel: number; put: Put }) {
+interface LevelProps {
+  settings: TraceSettings;
+  made: TracePreview | undefined;
+  put: Put;
+}
+
+function LevelKnob({ settings, made, put }: LevelProps) {
   const automatic = settings.level === null;
+  const autoLevel = made?.level ?? 128;
+  // Whoever sets a level wants what is darker.
+  const isWhole = settings.method === "solid" && made?.figure === "whole";
   return (
     <>
       <Knob
         label="Dark up to"
-        reading={automatic ? `auto, ${autoLevel}` : String(settings.level)}
+        reading={automatic ? (isWhole ? "whole figure" : `auto, ${autoLevel}`) : String(settings.level)}
         value={settings.level ?? autoLevel}
         min={1}
         max={254}

@@ -23,6 +23,7 @@ export const START: TraceSettings = {
   figure: "auto",
   inside: "auto",
   turned_inside: [],
+  strokes: "single",
 };
 
 export interface Wanted {

@@ -12,6 +12,7 @@ from zeichen.core.errors import InvalidInputError
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path, Shape
+from zeichen.core.methods import Strokes
 from zeichen.core.raster.enlarged import before_enlarging
 from zeichen.core.raster.levels import ink_and_paper
 from zeichen.core.raster.picture import Picture
@@ -22,6 +23,14 @@ from zeichen.core.tracing.strokes.hooks import with_hooks
 from zeichen.core.tracing.strokes.knots import sound_runs
 from zeichen.core.tracing.strokes.left_over import drawn, with_what_is_left
 from zeichen.core.tracing.strokes.meetings import Stroke, joined_strokes, tracks_into_knots
+from zeichen.core.tracing.strokes.pairing import PenLine
+from zeichen.core.tracing.strokes.pen_drawing import (
+    changes_width,
+    drawn_lines,
+    outline_paths,
+    stroke_path,
+    width_quantiles,
+)
 from zeichen.core.tracing.strokes.pen_room import within_ink
 from zeichen.core.tracing.strokes.skeleton import Skeleton, half_widths, skeleton_of
 from zeichen.core.tracing.strokes.small_rings import enlarged_rings
@@ -53,6 +62,15 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     report(0.1)
     half = half_widths(mask)
     skeleton = skeleton_of(mask, half)
+    soft = ink.astype(np.float32)
+    widths = width_quantiles(soft, skeleton)
+    if changes_width(widths):
+        report(0.3)
+        lines, areas = drawn_lines(soft, mask, half, widths)
+        fit = _middle_fit(float(widths[1]), settings, factor)
+        return _trace_of(
+            picture, settings, level, factor, areas, [(stroke_path(line, fit), line) for line in lines]
+        )
     dashes, mask, skeleton = short_dashes(mask, ink, skeleton, smallest)
     thick = _thick(mask, half, smallest, skeleton.width_px)
     report(0.3)
@@ -60,48 +78,66 @@ def trace_centreline(picture: Picture, settings: TraceSettings, report: Callable
     if thick.any():
         thick = _unexplained(thick, strokes, skeleton.width_px)
         if thick.any():
-            lines = mask & ~thick
-            skeleton = skeleton_of(lines, half_widths(lines), width_px=skeleton.width_px)
+            rest = mask & ~thick
+            skeleton = skeleton_of(rest, half_widths(rest), width_px=skeleton.width_px)
             ink = np.where(thick, 0.0, ink)
             strokes = _strokes(ink, skeleton)
     strokes = with_what_is_left(strokes, mask & ~thick, half, skeleton.width_px)
     # What is left may be where a line turned back at its end.
     strokes = with_hooks(strokes, ink) + dashes
     report(0.5)
-    fit = FitSettings(
-        tolerance_px=max(_give(skeleton.width_px) * settings.tolerance_px / factor, 0.05),
-        corner_deg=settings.corner_deg,
-        stroke_px=skeleton.width_px,
-        noise_px=0.02,
-    )
-    shapes: list[Shape] = []
-    paths: list[Path] = []
+    fit = _middle_fit(skeleton.width_px, settings, factor)
+    drawn: list[tuple[Path, PenLine]] = []
     for number, stroke in enumerate(strokes):
         if number % 32 == 0:
             report(0.5 + 0.4 * number / len(strokes))
         path = within_ink(fitted_stroke(stroke, fit, half, ink), stroke.points, half, stroke.width)
-        paths.append(path)
-        shapes.append(Shape(f"s{number + 1}", (path,), INK, stroke_width=stroke.width))
-    shapes = _short_way(shapes)
+        usual = np.full(len(stroke.points), stroke.width / 2)
+        drawn.append((path, PenLine(stroke.points, usual, stroke.closed, [])))
+    return _trace_of(picture, settings, level, factor, thick, drawn)
+
+
+def _middle_fit(width_px: float, settings: TraceSettings, factor: int) -> FitSettings:
+    """Return how closely curves follow the middle of lines of a width."""
+    return FitSettings(
+        tolerance_px=max(_give(width_px) * settings.tolerance_px / factor, 0.05),
+        corner_deg=settings.corner_deg,
+        stroke_px=width_px,
+        noise_px=0.02,
+    )
+
+
+def _trace_of(
+    picture: Picture,
+    settings: TraceSettings,
+    level: int,
+    factor: int,
+    areas: AnyArray,
+    drawn: list[tuple[Path, PenLine]],
+) -> Trace:
+    """Return the trace of lines, each a path and what was measured, in own pixels, and of areas that are no lines."""
     scale = float(factor)
-    shapes = [
-        replace(
-            shape,
-            id=f"s{k}",
-            paths=tuple(path.moved(lambda points: points * scale) for path in shape.paths),
-            stroke_width=(shape.stroke_width or 0.0) * scale,
+
+    def moved(path: Path) -> Path:
+        return path.moved(lambda points: points * scale)
+
+    if settings.strokes is Strokes.OUTLINED:
+        fit = FitSettings(max(settings.tolerance_px / factor, 0.05), settings.corner_deg, noise_px=0.05)
+        outlines = [outline_paths(line, fit) for _, line in drawn]
+        shapes = [Shape("", tuple(moved(path) for path in paths), INK) for paths in outlines if paths]
+    else:
+        shapes = _short_way(
+            [Shape("", (moved(path),), INK, stroke_width=line.width_px * scale) for path, line in drawn]
         )
-        for k, shape in enumerate(shapes, 1)
-    ]
-    shapes += _filled(picture, thick, factor, settings, len(shapes))
+    shapes = [replace(shape, id=f"s{k}") for k, shape in enumerate(shapes, 1)]
+    shapes += _filled(picture, areas, factor, settings, len(shapes))
     if not shapes:
         raise InvalidInputError(
             f"No lines are left at level {level}. Raise the level or lower the smallest spot, or trace it as solid."
         )
-    curves = [path.moved(lambda points: points * scale) for path in paths]
-    middles_px = [stroke.points * scale for stroke in strokes]
     drawing = Drawing(float(picture.width_px), float(picture.height_px), tuple(shapes))
-    return Trace(drawing, level, 0, 0, 0.0, tuple(curves), tuple(middles_px))
+    middles_px = tuple(line.points * scale for _, line in drawn)
+    return Trace(drawing, level, 0, 0, 0.0, tuple(moved(path) for path, _ in drawn), middles_px)
 
 
 def _give(width_px: float) -> float:

@@ -95,8 +95,8 @@ def skeleton_of(mask: AnyArray, half: FloatArray, *, width_px: float | None = No
         return Skeleton([], np.zeros((0, 2)), 0.0)
     width = float(2.0 * np.median(half[rows - 1, columns - 1])) if width_px is None else width_px
     groups, centres = meeting_pixels(thin, rows, columns)
-    rows, columns, starts, ends, loops = _walk(thin & (groups == 0), groups)
-    _refuse_texture(len(starts), _WITH_SPURS * _MOST_BRANCHES)
+    rows, columns, starts, ends, loops = walked(thin & (groups == 0), groups)
+    refuse_texture(len(starts))
     offsets = np.concatenate([[0], np.cumsum(starts[:, 1])])
     # The pad shifts by one pixel, and pixel centres sit at halves.
     branches = [
@@ -109,11 +109,12 @@ def skeleton_of(mask: AnyArray, half: FloatArray, *, width_px: float | None = No
         for k, (a, b) in enumerate(pairwise(offsets.tolist()))
     ]
     branches, meetings = _joined(branches, centres - 0.5, width, half)
-    _refuse_texture(len(branches), _MOST_BRANCHES)
+    refuse_texture(len(branches), _MOST_BRANCHES)
     return Skeleton(branches, meetings, width)
 
 
-def _refuse_texture(pieces: int, most: int) -> None:
+def refuse_texture(pieces: int, most: int = _WITH_SPURS * _MOST_BRANCHES) -> None:
+    """Raise InvalidInputError if a skeleton has more pieces than any drawing."""
     if pieces > most:
         raise InvalidInputError(
             f"The picture has {pieces} line pieces, more than the {most} Zeichen draws: it is texture rather than "
@@ -196,7 +197,7 @@ def _least_length(branch: Branch, width: float, half: FloatArray) -> float:
 
 
 @counted(cache=True)
-def _walk(rest: AnyArray, groups: AnyArray) -> tuple[AnyArray, AnyArray, AnyArray, AnyArray, AnyArray]:
+def walked(rest: AnyArray, groups: AnyArray) -> tuple[AnyArray, AnyArray, AnyArray, AnyArray, AnyArray]:
     height, width = rest.shape
     total = 0
     for r in range(height):
