@@ -49,7 +49,7 @@ def settled(page: Page) -> None:
 
 def test_the_method_is_the_pictures_own_until_one_is_picked(ink: Page):
     """A plum of three colours wants flats; what is picked by hand stays, until the picture is asked again."""
-    auto = ink.get_by_role("radio", name="Auto")
+    auto = ink.get_by_label("Method", exact=True).get_by_role("radio", name="Auto")
     expect(auto).to_be_checked()
     expect(
         ink.get_by_text(re.compile(r"^Flats: 3 flat colours; solid would lose \d+ % of the figure\.$"))

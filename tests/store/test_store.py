@@ -116,8 +116,7 @@ def test_motifs_follow_the_brief_unless_something_was_made_of_them(database):
 
     def after(subjects: str) -> list[str]:
         with database.write() as session:
-            lines = subjects.split()
-            briefs.save_brief(session, collection_id, Brief("\n".join(lines), "line", ()), lines)
+            briefs.save_brief(session, collection_id, Brief(subjects, "line", ()), subjects.split())
         with database.read() as session:
             return [motif.name for motif in collections.motifs(session, collection_id)]
 

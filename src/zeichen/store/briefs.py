@@ -3,7 +3,7 @@
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from zeichen.core.briefing.subjects import parse_subjects, renamed_subject
+from zeichen.core.briefing.subjects import renamed_subject
 from zeichen.core.errors import InvalidInputError
 from zeichen.store.collections import add_motif, motif, motifs, rename_motif, require_row
 from zeichen.store.jobs import motifs_waited_for
@@ -14,16 +14,15 @@ from zeichen.store.records import Brief, KeptBrief
 def save_brief(session: Session, collection_id: int, brief: Brief, subjects: list[str]) -> None:
     """Keep a new state of the brief and let the motifs follow it.
 
-    Every subject has a motif, in the brief's order. A motif whose subject was taken out goes with it as long as
-    nothing was made of it (a word half typed, for example) and nothing is on its way to it; otherwise it stays, at the
-    end. One that never was a subject stays: it came with a picture.
+    Every subject has a motif, in the brief's order. A motif whose subject was taken out goes with it as
+    long as nothing was made of it (a word half typed, for example) and nothing is on its way to it; otherwise
+    it stays, at the end.
     States that nothing was drawn from are not kept but for the newest.
     """
     require_row(session, CollectionRow, collection_id, "collection")
     if brief.reference_id is not None:
         require_row(session, SketchRow, brief.reference_id, "sketch")
     last = _latest(session, collection_id)
-    before = {line.key for line in parse_subjects(last.subjects).lines} if last is not None else set()
     row = last if last is not None and last.run_at is None else BriefRow(collection_id=collection_id)
     row.subjects, row.look, row.rules = brief.subjects, brief.look, list(brief.rules)
     row.style, row.edits, row.reference_id = brief.style, brief.edits, brief.reference_id
@@ -32,7 +31,7 @@ def save_brief(session: Session, collection_id: int, brief: Brief, subjects: lis
     held = motifs_waited_for(session) | set(session.scalars(select(UploadRow.motif_id)))
     for known in motifs(session, collection_id):
         empty = known.sketch_count == 0 and known.drawing_id is None and known.id not in held
-        if known.name.lower() in before - set(wanted) and empty:
+        if known.name.lower() not in wanted and empty:
             session.delete(require_row(session, MotifRow, known.id, "motif"))
     names = {each.name.lower() for each in motifs(session, collection_id)}
     for subject in subjects:

@@ -79,7 +79,7 @@ def test_a_taper_ends_where_the_pen_was_lifted():
 
 def test_a_blob_at_an_end_makes_no_spur():
     line = dense([(80, 240), (400, 240)])
-    widths = np.where(line[:, 0] < 110, 40.0, 12.0)
+    widths = np.where(line[:, 0] < 110, 40.0, waving(line, 10, 18))
     made = traced(penned([(line, widths)]))
     assert len(made.drawing.shapes) == 1
     # Where in a blob of 40 px the pen began, its ink hardly says.

@@ -1,5 +1,5 @@
 /** Pictures by button, drop and paste: for the chosen motif, or each for one of its own. */
-import { useQueryClient } from "@tanstack/react-query";
+import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, useState, type DragEvent } from "react";
 import { api, ask, type CollectionView, type Motif } from "@/api/client";
 import { goToMotif, goToStage } from "@/place";
@@ -7,6 +7,9 @@ import { tellProblem } from "@/ui/notices";
 import { letWait, needsQuestion, sendAll } from "./bringing";
 
 export const PICTURE_TYPES = "image/png,image/jpeg,image/webp,image/bmp,image/tiff,image/gif";
+
+const KEPT_TRIES = 100;
+const KEPT_EACH_MS = 50;
 
 export function useBringIn(view: CollectionView | undefined, motif: Motif | null, isOnSketch: boolean) {
   const oneEach = useOneEach(view);
@@ -24,11 +27,13 @@ export function useOneEach(view: CollectionView | undefined) {
   return async (files: File[]) => {
     if (!view) return;
     try {
+      // A brief that is just being kept would take out motifs that nothing was made of yet.
+      goToStage("sketch");
+      await allKept(client);
       const found = await fileMotifs(view.collection.id, files, { create: true });
       await client.invalidateQueries({ queryKey: ["collection"] });
       const first = found[0]?.motif_id;
       if (first != null) goToMotif(first);
-      goToStage("sketch");
       await sendAll(
         found.flatMap(({ motif_id }, index) => {
           const file = files[index];
@@ -39,6 +44,12 @@ export function useOneEach(view: CollectionView | undefined) {
       tellProblem(error);
     }
   };
+}
+
+/** Wait for what is on its way to be kept, but not for ever. */
+async function allKept(client: QueryClient): Promise<void> {
+  for (let tries = 0; tries < KEPT_TRIES && client.isMutating() > 0; tries += 1)
+    await new Promise((done) => setTimeout(done, KEPT_EACH_MS));
 }
 
 /** The motif of each file's name, in their order. */
