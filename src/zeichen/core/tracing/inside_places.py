@@ -1,12 +1,12 @@
 """Places of the ground's colour that a figure encloses: eyes, teeth, or gaps to see through."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 from scipy import ndimage
 
-from zeichen.core.values import AnyArray
+from zeichen.core.values import AnyArray, BoolArray
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,3 +53,29 @@ def inside_places(numbers: AnyArray, factor: int = 1) -> list[tuple[int, InsideP
             )
         )
     return found
+
+
+def enclosed_only(number: AnyArray, ground: BoolArray) -> BoolArray:
+    """Return which of the areas of the ground's colour do not reach the sheet's rim.
+
+    number: (height, width), the area of each pixel, -1 if of none; ground: (n,), whether an area has that colour.
+    """
+    rim = np.concatenate([number[0], number[-1], number[:, 0], number[:, -1]])
+    return np.asarray(ground & ~np.isin(np.arange(len(ground)), rim[rim >= 0]))
+
+
+def kept_inside(
+    number: AnyArray, enclosed: BoolArray, turned: tuple[InsideAt, ...], factor: int, *, keeps: bool
+) -> tuple[BoolArray, tuple[InsidePlace, ...]]:
+    """Return which enclosed areas are drawn, and all of them as places.
+
+    number: see enclosed_only; factor: see inside_places. keeps: whether the turned ones are left out, or drawn alone.
+    """
+    kept = enclosed & keeps
+    for at in turned:
+        row, column = int(at.y_px / factor), int(at.x_px / factor)
+        if 0 <= row < number.shape[0] and 0 <= column < number.shape[1] and number[row, column] >= 0:
+            here = number[row, column]
+            kept[here] = enclosed[here] & ~kept[here]
+    found = inside_places(np.where((number >= 0) & enclosed[number], number + 1, 0), factor)
+    return kept, tuple(replace(place, kept=bool(kept[k])) for k, place in found)

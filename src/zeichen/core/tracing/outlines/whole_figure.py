@@ -1,7 +1,6 @@
 """The whole figure as one dark tone: all that is not the picture's ground."""
 
 import math
-from dataclasses import replace
 
 import cv2
 import numpy as np
@@ -12,7 +11,7 @@ from zeichen.core.raster.picture import Picture, not_larger
 from zeichen.core.raster.shading import like_ground, read_shading
 from zeichen.core.raster.smooth_areas import repainted
 from zeichen.core.raster.two_tones import lost_in_two_tones
-from zeichen.core.tracing.inside_places import InsideAt, InsidePlace, inside_places
+from zeichen.core.tracing.inside_places import InsideAt, InsidePlace, enclosed_only, kept_inside
 from zeichen.core.values import AnyArray, Bytes8Array, value_below
 
 # Whether a figure is drawn in one dark tone is seen in a copy no larger than this, px.
@@ -71,14 +70,8 @@ def figure_grey(
     shaded = read_shading(small)
     number = shaded.areas.number
     ground = like_ground(shaded)
-    rim = np.concatenate([number[0], number[-1], number[:, 0], number[:, -1]])
-    enclosed = ground & ~np.isin(np.arange(len(ground)), rim[rim >= 0])
-    kept = enclosed & keeps_inside
-    for at in turned:
-        row, column = int(at.y_px / fewer), int(at.x_px / fewer)
-        if 0 <= row < number.shape[0] and 0 <= column < number.shape[1] and number[row, column] >= 0:
-            here = number[row, column]
-            kept[here] = enclosed[here] & ~kept[here]
+    enclosed = enclosed_only(number, ground)
+    kept, places = kept_inside(number, enclosed, turned, fewer, keeps=keeps_inside)
     within = number >= 0
     white = within & (ground & ~kept)[number]
     target = np.repeat(np.where(white, np.float32(255.0), np.float32(0.0))[:, :, None], 3, axis=2)
@@ -87,7 +80,6 @@ def figure_grey(
     plain = np.repeat(np.where(off > _OFF_GROUND, 0, 255).astype(np.float32)[:, :, None], 3, axis=2)
     mixed = repainted(small, shaded.areas.field, number, target, shaded.unexplained, plain)
     grey = np.clip(mixed[:, :, 0] + 0.5, 0, 255).astype(np.uint8)
-    places = inside_places(np.where(within & enclosed[number], number + 1, 0), fewer)
     if fewer > 1:
         grey = np.asarray(cv2.resize(grey, rgb.shape[1::-1], interpolation=cv2.INTER_LINEAR))
-    return grey, tuple(replace(place, kept=bool(kept[k])) for k, place in places)
+    return grey, places

@@ -7,7 +7,6 @@ shapes are then put together from the arcs, so neighbours meet without gap or ov
 
 import math
 from collections.abc import Callable
-from dataclasses import replace
 from itertools import pairwise
 
 import cv2
@@ -24,7 +23,7 @@ from zeichen.core.raster.enlarged import before_enlarging
 from zeichen.core.raster.picture import Picture, not_larger
 from zeichen.core.raster.shading import Shaded, read_shading
 from zeichen.core.tracing.edges.edge_points import Edges
-from zeichen.core.tracing.inside_places import InsidePlace, inside_places
+from zeichen.core.tracing.inside_places import InsidePlace, enclosed_only, kept_inside
 from zeichen.core.tracing.regions.borders import Borders as FittedBorders
 from zeichen.core.tracing.regions.borders import course_points, draw_on_cracks, fit_borders
 from zeichen.core.tracing.regions.labels import label_pixels, regions_of, seen_as_light
@@ -110,21 +109,14 @@ def _drawn(
     drawn = np.ones(len(colour_of), bool)
     if ground is None or settings.keep_ground:
         return drawn, ()
-    rim = np.concatenate([regions[0], regions[-1], regions[:, 0], regions[:, -1]])
-    enclosed = (colour_of == ground) & ~np.isin(np.arange(len(colour_of)), rim)
+    enclosed = enclosed_only(regions, colour_of == ground)
     drawn = colour_of != ground
     keeps = settings.inside is Inside.KEEP
     if settings.inside is Inside.AUTO and settings.colours is not None:
         # One more colour was asked for than the figure has beside the ground's: what it encloses counts.
         keeps = len(np.unique(colour_of[drawn])) < settings.colours
-    kept = enclosed & keeps
-    for at in settings.turned_inside:
-        row, column = int(at.y_px / factor), int(at.x_px / factor)
-        if 0 <= row < regions.shape[0] and 0 <= column < regions.shape[1]:
-            turned = regions[row, column]
-            kept[turned] = enclosed[turned] & ~kept[turned]
-    places = inside_places(np.where(enclosed[regions], regions + 1, 0), factor)
-    return drawn | kept, tuple(replace(place, kept=bool(kept[k])) for k, place in places)
+    kept, places = kept_inside(regions, enclosed, settings.turned_inside, factor, keeps=keeps)
+    return drawn | kept, places
 
 
 def _own_pixels(rgb: Bytes8Array) -> tuple[Bytes8Array, int]:
