@@ -33,39 +33,6 @@ def cumulative_length(points: FloatArray) -> FloatArray:
     return out
 
 
-@uncounted(cache=True)
-def end_way(points: FloatArray, reach: float) -> tuple[float, float, float, float]:
-    """Return where a run of points ends and the unit direction in which it leaves beyond that, both smoothed.
-
-    reach: how far from the last point others tell of it, px.
-    """
-    n = len(points)
-    last = points[n - 1]
-    first, run = n - 1, 0.0
-    while first > 0:
-        run += norm(points[first, 0] - points[first - 1, 0], points[first, 1] - points[first - 1, 1])
-        if run > reach and first < n - 1:
-            break
-        first -= 1
-    count = n - first
-    if count < 2:
-        return last[0], last[1], 1.0, 0.0
-    mx = my = 0.0
-    for k in range(first, n):
-        mx += points[k, 0] / count
-        my += points[k, 1] / count
-    xx = yy = xy = 0.0
-    for k in range(first, n):
-        x, y = points[k, 0] - mx, points[k, 1] - my
-        xx, yy, xy = xx + x * x, yy + y * y, xy + x * y
-    turn = 0.5 * math.atan2(2.0 * xy, xx - yy)
-    dx, dy = math.cos(turn), math.sin(turn)
-    if dx * (last[0] - points[first, 0]) + dy * (last[1] - points[first, 1]) < 0.0:
-        dx, dy = -dx, -dy
-    along = dx * (last[0] - mx) + dy * (last[1] - my)
-    return mx + along * dx, my + along * dy, dx, dy
-
-
 @uncounted
 def gap_between(length: FloatArray, i: int, j: int, n: int) -> float:
     """Return the arc length from point i to point j of a loop of n points; indices may pass its end."""

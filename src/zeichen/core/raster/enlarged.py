@@ -141,7 +141,8 @@ def _left_over(
     inside = slice(2 * factor, -2 * factor)
     worst = np.inf if not contrast.any() else 0.0
     for ch in np.nonzero(contrast)[0]:
-        seen, edge = parts[..., ch], edges[..., ch]
+        # In a row, or the products are not the fast ones.
+        seen, edge = np.ascontiguousarray(parts[..., ch]), edges[..., ch]
         if not edge.any():
             return np.inf
         off = (down @ seen @ across.T - seen)[:, inside, inside][edge]

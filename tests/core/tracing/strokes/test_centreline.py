@@ -9,7 +9,6 @@ import pytest
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy import ndimage
 
 from samples import pen
 from zeichen.core.errors import InvalidInputError
@@ -17,7 +16,6 @@ from zeichen.core.geometry import bezier
 from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
 from zeichen.core.tracing.settings import TraceSettings
-from zeichen.core.tracing.strokes.centreline import _without_spots
 from zeichen.core.tracing.trace import trace
 
 
@@ -170,29 +168,3 @@ def test_specks_are_no_lines():
     assert len(lines(Picture(rgb)).shapes) == 1
     with pytest.raises(InvalidInputError, match="No lines are left"):
         lines(Picture(rgb), min_spot_px2=5000)
-
-
-@settings(max_examples=40)
-@given(
-    st.lists(
-        st.tuples(st.integers(0, 50), st.integers(0, 50), st.integers(1, 14), st.integers(1, 14)), max_size=9
-    ),
-    st.sampled_from([1.0, 8.0, 40.0]),
-)
-def test_small_pieces_go_as_scipy_counts_their_pixels(rectangles, least_px2):
-    """Also where pieces are so long that their pixels need not be counted."""
-    mask = np.zeros((64, 64), bool)
-    for x, y, wide, high in rectangles:
-        mask[y : y + high, x : x + wide] = True
-        mask[y + high // 3 : y + high - high // 3, x + wide // 3 : x + wide - wide // 3] = False
-    numbers, count = ndimage.label(mask, np.ones((3, 3)))
-    sizes = ndimage.sum_labels(mask, numbers, np.arange(count + 1))
-    large = np.nonzero(sizes >= least_px2)[0]
-    if len(large) == 0:
-        with pytest.raises(InvalidInputError, match="No lines are left"):
-            _without_spots(mask, least_px2)
-        return
-    kept, smallest = _without_spots(mask, least_px2)
-    assert (kept == np.isin(numbers, large)).all()
-    boxes = [ndimage.find_objects(numbers)[k - 1] for k in large]
-    assert smallest == min(max(part.stop - part.start for part in box) for box in boxes)

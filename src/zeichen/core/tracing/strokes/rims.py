@@ -1,17 +1,17 @@
 """The middle of lines of any width, measured between their two rims, and where a pen was lifted."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-import cv2
 import numpy as np
 from scipy import ndimage
 
 from zeichen.core.tracing.strokes.medial_graph import Edge, Meeting
-from zeichen.core.values import AnyArray, FloatArray
+from zeichen.core.tracing.strokes.rim_tracking import rims_along
+from zeichen.core.values import FloatArray
 
-# Points along a line are so far apart, px, and rims are looked for in steps of this.
-_STEP_PX, _LOOK_PX = 1.0, 0.5
+# Points along a line are so far apart, px.
+_STEP_PX = 1.0
 # Pixel centres are smoothed over so many px before anything is measured, and middles after each round.
 _STAIR_PX, _AFTER_PX = 2.0, 1.0
 _ROUNDS = 3
@@ -23,18 +23,24 @@ _REACH, _REACH_PX = 2.0, 3.0
 _MOST_MOVE, _MOST_WIDE = 0.7, 1.5
 # The end of a line is looked at over so many half widths, and what lies nearer to it than that share of one is cap.
 _END, _CAP = 1.3, 0.7
+# No line is slimmer than a pixel.
+_LEAST_HALF_PX = 0.5
 # A line gets slimmer towards its end by no more than this, and wider by no more than that, px for each px.
 _SLIMMER, _WIDER = 0.5, 0.3
 
 
 @dataclass(slots=True, eq=False)
 class Run:
-    """An edge as measured: points (n, 2), half widths (n,), px, and the meetings at its ends (-1: free)."""
+    """An edge as measured: points (n, 2), half widths (n,), px, and the meetings at its ends (-1: free).
+
+    shared: by end, the points beyond it, outwards, where it shares its ink with others.
+    """
 
     points: FloatArray
     half: FloatArray
     ends: list[int]
     closed: bool = False
+    shared: dict[int, FloatArray] = field(default_factory=dict)
 
     def from_side(self, side: int) -> tuple[FloatArray, FloatArray]:
         """Return points and half widths, starting at an end (0 or 1)."""
@@ -56,11 +62,11 @@ class Lead:
 
 
 def measured_runs(
-    ink: AnyArray, edges: list[Edge], meetings: dict[int, Meeting], half: FloatArray
+    ink: FloatArray, edges: list[Edge], meetings: dict[int, Meeting], half: FloatArray
 ) -> list[Run]:
     """Return the runs along edges, from meeting's rim to meeting's rim, free ends put where the pen was lifted.
 
-    ink: (height, width) float32, how much ink each pixel holds, 0-1. half: see medial_graph.
+    ink: (height, width), how much ink each pixel holds, 0-1. half: see medial_graph.
     """
     runs = []
     for edge in edges:
@@ -121,35 +127,16 @@ def directions(points: FloatArray, closed: bool) -> FloatArray:
     return np.asarray(step / np.maximum(np.hypot(*step.T), 1e-9)[:, None])
 
 
-def ink_along(ink: AnyArray, places: FloatArray) -> AnyArray:
-    """Return the ink at places (n, m, 2) between pixels, shape (n, m)."""
-    at = places.astype(np.float32) - np.float32(0.5)
-    return np.asarray(
-        cv2.remap(
-            ink,
-            np.ascontiguousarray(at[..., 0]),
-            np.ascontiguousarray(at[..., 1]),
-            cv2.INTER_LINEAR,
-            borderMode=cv2.BORDER_CONSTANT,
-            borderValue=0.0,
-        )
-    )
+def rim_distances(ink: FloatArray, points: FloatArray, ways: FloatArray, reach_px: float) -> FloatArray:
+    """Return how far the rim lies from each point (n, 2) in a unit direction (n, 2), px; nan where none is in reach.
+
+    It is the ink's sum on the way there: blur spreads ink evenly to both sides of a rim, and so does not move it.
+    """
+    start, way = (np.ascontiguousarray(values, np.float64) for values in (points, ways))
+    return np.asarray(rims_along(ink, start, way, reach_px))
 
 
-def rim_distances(ink: AnyArray, points: FloatArray, ways: FloatArray, reach_px: float) -> FloatArray:
-    """Return how far the rim lies from each point (n, 2) in a unit direction (n, 2), px; nan where none is in reach."""
-    off = np.arange(0.0, reach_px + 2 * _LOOK_PX, _LOOK_PX)
-    seen = ink_along(ink, points[:, None] + off[None, :, None] * ways[:, None])
-    paper = seen < 0.5
-    first = paper.argmax(axis=1)
-    found = paper.any(axis=1) & (first > 0)
-    k, last = np.arange(len(points)), np.maximum(first, 1)
-    before, after = seen[k, last - 1], seen[k, last]
-    rim = (last - 1 + (before - 0.5) / np.maximum(before - after, 1e-6)) * _LOOK_PX
-    return np.asarray(np.where(found, rim, np.nan))
-
-
-def _measured(ink: AnyArray, points: FloatArray, half: FloatArray, *, closed: bool) -> Run:
+def _measured(ink: FloatArray, points: FloatArray, half: FloatArray, *, closed: bool) -> Run:
     """Return the run along a line's middle, moved to the middle of its rims a few times."""
     wide = np.zeros(0)
     for _ in range(_ROUNDS):
@@ -188,11 +175,11 @@ def lead_of(points: FloatArray, half: FloatArray, span_px: float) -> Lead:
         direction = -direction
     place = middle + direction * ((points[-1] - middle) @ direction)
     slope = float(np.polyfit(-back, half, 1)[0]) if len(half) > _ALONG else 0.0
-    last = float(np.median(half[-max(3, len(half) // 3) :]))
+    last = max(_LEAST_HALF_PX, float(np.median(half[-max(3, len(half) // 3) :])))
     return Lead(place, direction, last, min(max(slope, -_SLIMMER), _WIDER))
 
 
-def _end_where_lifted(ink: AnyArray, run: Run, side: int) -> None:
+def _end_where_lifted(ink: FloatArray, run: Run, side: int) -> None:
     """Let a run end where a round pen was lifted: as far before the ink's end as it is wide there."""
     points, half = run.from_side(1 - side)
     usual = float(np.median(half[-max(3, min(len(half), int(2 * half[-1]) + 1)) :]))

@@ -194,3 +194,76 @@ def meeting_pixels(thin: BoolArray, rows: AnyArray, columns: AnyArray) -> tuple[
         middles[count, 0], middles[count, 1] = x / size, y / size
         count += 1
     return numbers, middles[:count].copy()
+
+
+@counted(cache=True)
+def walked(rest: AnyArray, groups: AnyArray) -> tuple[AnyArray, AnyArray, AnyArray, AnyArray, AnyArray]:
+    """Return the runs of thinned pixels that are no meeting's, one after the other.
+
+    rest: (height, width) bool, those pixels; groups: (height, width) int, the number of the meeting a pixel belongs to,
+    0 for none; neither has any in its outermost ring. Returns rows and columns (n,) of all pixels in order, per run the
+    meeting at its start and its length (runs, 2), the meeting at its end (runs,), and whether it is a ring (runs,).
+    """
+    height, width = rest.shape
+    total = 0
+    for r in range(height):
+        for c in range(width):
+            if rest[r, c]:
+                total += 1
+    rows = np.empty(total, np.int64)
+    columns = np.empty(total, np.int64)
+    starts = np.empty((total, 2), np.int64)
+    ends = np.empty(total, np.int64)
+    loops = np.zeros(total, np.bool_)
+    seen = np.zeros((height, width), np.bool_)
+    filled = 0
+    count = 0
+    # Straight neighbours before diagonal ones, so that no pixel of a stair is left out.
+    dr = (0, 1, 0, -1, 1, 1, -1, -1)
+    dc = (1, 0, -1, 0, 1, -1, 1, -1)
+    for round_loops in range(2):
+        for r0 in range(1, height - 1):
+            for c0 in range(1, width - 1):
+                if not rest[r0, c0] or seen[r0, c0]:
+                    continue
+                friends = 0
+                for k in range(8):
+                    if rest[r0 + dr[k], c0 + dc[k]] and not seen[r0 + dr[k], c0 + dc[k]]:
+                        friends += 1
+                if round_loops == 0 and friends > 1:
+                    continue
+                first = filled
+                r, c = r0, c0
+                while True:
+                    seen[r, c] = True
+                    rows[filled], columns[filled] = r, c
+                    filled += 1
+                    moved = False
+                    for k in range(8):
+                        rr, cc = r + dr[k], c + dc[k]
+                        if rest[rr, cc] and not seen[rr, cc]:
+                            r, c = rr, cc
+                            moved = True
+                            break
+                    if not moved:
+                        break
+                size = filled - first
+                meets = np.zeros(2, np.int64)
+                for end in range(2):
+                    r, c = rows[first if end == 0 else filled - 1], columns[first if end == 0 else filled - 1]
+                    for k in range(8):
+                        g = groups[r + dr[k], c + dc[k]]
+                        if g > 0 and (size > 1 or end == 0 or g != meets[0]):
+                            meets[end] = g
+                            break
+                loops[count] = (
+                    size > 3
+                    and meets[0] == 0
+                    and meets[1] == 0
+                    and abs(rows[first] - rows[filled - 1]) <= 1
+                    and abs(columns[first] - columns[filled - 1]) <= 1
+                )
+                starts[count, 0], starts[count, 1] = meets[0], size
+                ends[count] = meets[1]
+                count += 1
+    return rows, columns, starts[:count].copy(), ends[:count].copy(), loops[:count].copy()

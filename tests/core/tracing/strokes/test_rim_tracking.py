@@ -1,4 +1,4 @@
-"""Lines measured and followed: rims, middles, knots and what goes on beyond them."""
+"""Lines measured and followed: rims, skeletons, widths, and what goes on beyond them."""
 
 import math
 
@@ -9,10 +9,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zeichen.core.raster.ink import ink_at
-from zeichen.core.tracing.strokes.follow import follow
-from zeichen.core.tracing.strokes.knots import sound_runs
-from zeichen.core.tracing.strokes.skeleton import half_widths, skeleton_of
-from zeichen.core.tracing.strokes.stroke_middle import ink_across, rim_along
+from zeichen.core.tracing.strokes.medial_graph import medial_graph, skeleton_edges
+from zeichen.core.tracing.strokes.rim_tracking import follow, rim_along, rims_along
+from zeichen.core.tracing.strokes.rims import measured_runs
+from zeichen.core.tracing.strokes.shared_ink import own_stretches
+from zeichen.core.tracing.strokes.widths import half_widths, widths_of
 
 SIZE = 160
 RIM_PX = 1 / 8
@@ -48,7 +49,8 @@ def test_rim_and_width_across_a_bar_are_its_own(angle, width, off):
     back = rim_along(ink, *place, *-normal, 30.0)
     assert there == pytest.approx(width / 2 + RIM_PX / 2 - off, abs=0.15)
     assert there + back == pytest.approx(width + RIM_PX, abs=0.2)
-    assert ink_across(ink, *middle, *normal, 12.0) == pytest.approx(width + RIM_PX, abs=0.2)
+    both = rims_along(ink, np.stack([place, place]), np.stack([normal, -normal]), 30.0)
+    assert both == pytest.approx([there, back])
 
 
 def test_ink_that_does_not_end_has_no_rim():
@@ -99,17 +101,19 @@ def test_a_bent_line_is_followed_round_its_bend():
     assert np.abs(np.hypot(*(track - 80).T) - 45).max() < 0.3
 
 
-def test_a_crossing_is_four_sound_runs_that_meet_in_one_knot():
-    ink = inked(crossing)
-    skeleton = skeleton_of(ink > 0.5, half_widths(ink > 0.5))
-    runs, knots = sound_runs(ink, skeleton)
-    ends = [knot for run in runs for knot in (run.start, run.end)]
-    assert len(runs) == 4 and len(knots) == 1
-    assert sorted(ends) == [-1] * 4 + [0] * 4
-    assert np.linalg.norm(knots[0] - (80, 80)) < 1.5
-    for run in runs:
-        assert run.width == pytest.approx(9 + RIM_PX, abs=0.25)
-        assert run.towards(True) == pytest.approx(run.towards(False)[::-1])
+def edges_of(ink: np.ndarray, pen_px: float | None = None):
+    mask = ink > 0.5
+    return medial_graph(*skeleton_edges(mask), half_widths(mask), pen_px)
+
+
+def test_a_crossing_is_four_edges_that_meet_in_one_place():
+    edges, meetings = edges_of(inked(crossing))
+    assert len(edges) == 4 and len(meetings) == 1
+    (number,) = meetings
+    assert sorted(end for edge in edges for end in edge.ends) == [-1] * 4 + [number] * 4
+    assert np.linalg.norm(meetings[number].place - (80, 80)) < 1.5
+    for edge in edges:
+        assert edge.from_side(1) == pytest.approx(edge.from_side(0)[::-1])
 
 
 def test_half_widths_of_a_bar_are_half_its_width_in_the_middle():
@@ -121,6 +125,66 @@ def test_half_widths_of_a_bar_are_half_its_width_in_the_middle():
 
 def test_the_skeleton_of_a_bar_has_no_spurs():
     ink = inked(lambda c, f: line(c, f, (20, 40), (140, 110), 12))
-    skeleton = skeleton_of(ink > 0.5, half_widths(ink > 0.5))
-    assert len(skeleton.branches) == 1
-    assert skeleton.width_px == pytest.approx(12, abs=1.5)
+    edges, meetings = edges_of(ink)
+    assert len(edges) == 1 and not meetings
+    widths = widths_of(ink, edges, half_widths(ink > 0.5))
+    assert widths.usual_px == pytest.approx(12 + RIM_PX, abs=0.25)
+    assert widths.pen_px == widths.usual_px
+
+
+@pytest.mark.parametrize("out_px", [1.0, 14.0])
+def test_what_sticks_out_of_a_line_is_one_only_if_it_is_as_thick(out_px):
+    """A pen's cap a little beside the middle of a line, and well beyond it."""
+
+    def bumped(canvas, fine):
+        line(canvas, fine, (20, 80), (140, 80), 12)
+        line(canvas, fine, (80, 80), (80, 80 - out_px), 12)
+
+    edges, _ = edges_of(inked(bumped), 12.0)
+    assert len(edges) == (1 if out_px < 2 else 3)
+
+
+def test_lines_of_two_widths_have_no_pen():
+    def two(canvas, fine):
+        line(canvas, fine, (20, 40), (140, 40), 6)
+        line(canvas, fine, (20, 100), (140, 100), 14)
+
+    ink = inked(two)
+    assert widths_of(ink, edges_of(ink)[0], half_widths(ink > 0.5)).pen_px is None
+
+
+def test_a_thick_line_between_thin_ones_stays_whole():
+    def two_pens(canvas, fine):
+        line(canvas, fine, (20, 80), (140, 80), 14)
+        for x in (40, 120):
+            line(canvas, fine, (x, 20), (x, 140), 6)
+
+    ink = inked(two_pens)
+    edges, meetings = edges_of(ink, 6.0)
+    runs = measured_runs(ink, edges, meetings, half_widths(ink > 0.5))
+    kept, _ = own_stretches(runs, meetings, 6.0)
+    longest = max(runs, key=lambda run: len(run.points) * run.half.mean())
+    assert np.median(longest.half) == pytest.approx(7 + RIM_PX / 2, abs=0.2)
+    assert any(run is longest for run in kept)
+
+
+def test_where_two_lines_run_into_one_another_is_neither_ones_own():
+    """Two lines that meet at 20 degrees: each is its own up to where the other's ink begins."""
+
+    def merging(canvas, fine):
+        line(canvas, fine, (20, 80), (140, 80), 9)
+        line(canvas, fine, (20, 80 - 80 * math.tan(math.radians(20))), (100, 80), 9)
+
+    ink = inked(merging)
+    edges, meetings = edges_of(ink, 9.0)
+    runs, meetings = own_stretches(
+        measured_runs(ink, edges, meetings, half_widths(ink > 0.5)), meetings, 9.0 + RIM_PX
+    )
+    assert len(runs) == 3 and len(meetings) == 1
+    for run in runs:
+        assert np.median(run.half) == pytest.approx(4.5 + RIM_PX / 2, abs=0.15)
+        assert run.half.max() < 5.5
+    # The rims part where the middles are as far apart as the pen is wide.
+    part_px = 9.0 / math.sin(math.radians(20))
+    starts = sorted(run.points[:, 0].max() for run in runs)[:2]
+    assert starts == pytest.approx([100 - part_px] * 2, abs=9)

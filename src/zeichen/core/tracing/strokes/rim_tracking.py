@@ -11,12 +11,45 @@ from zeichen.core.compiled import counted, uncounted
 from zeichen.core.fitting.three_unknowns import solve_three
 from zeichen.core.geometry.norm import norm
 from zeichen.core.raster.ink import ink_at
-from zeichen.core.tracing.strokes.stroke_middle import rim_along
 from zeichen.core.values import AnyArray, FloatArray
 
 # Rims further apart than the line is wide by this share, and this many pixels, are not both its own.
 _SLACK_SHARE = 0.02
 _SLACK_PX = 0.3
+# Steps in which ink is summed: blur makes it smooth at this scale.
+_STEP_PX = 0.5
+
+
+@uncounted(cache=True)
+def rim_along(ink: FloatArray, x: float, y: float, dx: float, dy: float, furthest: float) -> float:
+    """Return how far from a place in a (unit) direction the ink ends, by its sum; -1 if it does not."""
+    total = 0.0
+    s = 0.5 * _STEP_PX
+    inside = True
+    last = 1.0
+    while s < furthest:
+        value = ink_at(ink, x + s * dx, y + s * dy)
+        if inside and value < 0.5:
+            inside = False
+        if not inside and (value < 0.02 or value > last + 0.02):
+            return total
+        total += min(value, 1.0) * _STEP_PX
+        last = value
+        s += _STEP_PX
+    return total if not inside else -1.0
+
+
+@counted(cache=True)
+def rims_along(ink: FloatArray, points: FloatArray, ways: FloatArray, furthest: float) -> FloatArray:
+    """Return how far from each point (n, 2) in a unit direction (n, 2) the ink ends, px; nan where it does not.
+
+    ink: (height, width), share of ink in each pixel; furthest: how far to look, px.
+    """
+    out = np.empty(len(points))
+    for k in range(len(points)):
+        found = rim_along(ink, points[k, 0], points[k, 1], ways[k, 0], ways[k, 1], furthest)
+        out[k] = found if found > 0.0 else np.nan
+    return out
 
 
 @uncounted

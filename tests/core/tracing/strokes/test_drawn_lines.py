@@ -1,7 +1,8 @@
-"""Short dashes, feet, ends beyond another line and lines beside one: no drawn line is left out."""
+"""Known drawings of one pen: dashes, dots, feet, hooks, rings, bends and corners come out as they were drawn."""
 
 import math
 
+import cv2
 import numpy as np
 import pytest
 import shapely
@@ -9,12 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from samples import pen
-from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry import bezier
 from zeichen.core.methods import Method
+from zeichen.core.raster import Picture
 from zeichen.core.tracing.settings import TraceSettings
-from zeichen.core.tracing.strokes.meetings import Stroke
-from zeichen.core.tracing.strokes.stroke_fit import fitted_stroke
 from zeichen.core.tracing.trace import trace
 
 WIDTH = 12.0
@@ -86,21 +85,6 @@ def test_a_short_line_beside_another_is_one_of_its_own():
     assert apart(drawing, true) < 1.5
 
 
-@pytest.mark.parametrize("jump_px", [3.5, 4.0])
-def test_no_curve_runs_off_between_points_that_jump_aside(jump_px):
-    """The first point of a stroke may lie aside of its next: the fit must not swing round to it."""
-    y = -np.arange(80.0)
-    run = np.column_stack([jump_px - 0.002 * y**2, y - 1.2])
-    points = np.vstack([(0.0, 0.0), (jump_px, -0.2), run])
-    fit = FitSettings(tolerance_px=0.36, stroke_px=18.0, noise_px=0.02)
-    ink = np.full((120, 40), 9.0)
-    curves = fitted_stroke(Stroke(points, closed=False, width=18.0), fit, ink, ink).segments
-    drawn = bezier.flatten(curves, tolerance=0.01)
-    assert drawn[:, 1].max() < 2.0
-    along = shapely.LineString(points)
-    assert shapely.LineString(drawn).length < along.length + 1.5
-
-
 @pytest.mark.parametrize("turn_deg", [60, 90, 110])
 @pytest.mark.parametrize("widths", [0.55, 0.7, 1.0, 1.3, 1.6])
 def test_a_round_bend_of_a_line_is_followed_and_no_corner(widths, turn_deg):
@@ -125,3 +109,75 @@ def test_a_corner_of_a_line_has_a_node_with_two_directions(turn_deg):
     come, go = before[3] - before[2], after[1] - after[0]
     bend = math.degrees(math.acos(come @ go / math.hypot(*come) / math.hypot(*go)))
     assert np.linalg.norm(after[0] - corner) < 1.0 and bend > 0.7 * turn_deg
+
+
+HOOK = np.array([140.3, 110.6])
+
+
+@pytest.mark.parametrize(
+    ("soft", "turn_deg"), [(False, -140), (False, 125), (False, 150), (True, -140), (True, 125)]
+)
+def test_a_traced_hook_is_the_drawn_one(turn_deg, soft):
+    turn = math.radians(turn_deg)
+    end = HOOK + 1.1 * WIDTH * np.array([math.cos(turn), math.sin(turn)])
+    picture = pen([[(30.0, 110.6), tuple(HOOK), tuple(end)]], width=WIDTH)
+    if soft:
+        half = cv2.resize(picture.rgb, (100, 100), interpolation=cv2.INTER_AREA)
+        picture = Picture(cv2.resize(half, (200, 200), interpolation=cv2.INTER_CUBIC))
+    (path,) = trace(picture, TraceSettings(method=Method.CENTRELINE)).drawing.paths
+    drawn = shapely.LineString([(30.0, 110.6), HOOK, end])
+    run = shapely.LineString(bezier.flatten(path.segments, tolerance=0.01))
+    off = shapely.hausdorff_distance(shapely.segmentize(run, 0.25), shapely.segmentize(drawn, 0.25))
+    assert off < (0.2 if soft else 0.12) * WIDTH
+
+
+THIN = 6.0
+
+
+def circle(x: float, y: float, radius: float) -> list[tuple[float, float]]:
+    turns = np.linspace(0.0, 2.0 * math.pi, 61)
+    return [(x + radius * math.cos(t), y + radius * math.sin(t)) for t in turns]
+
+
+def traced(ways: list[list[tuple[float, float]]]) -> list[shapely.LineString]:
+    paths = trace(pen(ways, width=THIN), TraceSettings(method=Method.CENTRELINE)).drawing.paths
+    return [shapely.LineString(bezier.flatten(path.segments, tolerance=0.01)) for path in paths]
+
+
+@pytest.mark.parametrize("radius", [5.5, 7.0, 9.0])
+def test_a_small_ring_is_a_ring(radius):
+    line = [(20.0, 150.0), (180.0, 150.3)]
+    lines = traced([circle(60.3, 60.7, radius), circle(110.1, 70.2, radius), line])
+    assert len(lines) == 3 and sum(run.is_ring for run in lines) == 2
+    true = shapely.MultiLineString([circle(60.3, 60.7, radius), circle(110.1, 70.2, radius), line])
+    drawn = shapely.segmentize(shapely.MultiLineString(lines), 0.25)
+    assert shapely.hausdorff_distance(drawn, shapely.segmentize(true, 0.25)) < 0.5
+
+
+def test_a_small_triangle_is_closed_and_near_the_drawn_one():
+    corners = [(38.5, 61.5), (50.0, 40.0), (61.5, 61.5), (38.5, 61.5)]
+    (run,) = traced([corners])
+    assert run.is_ring
+    assert shapely.hausdorff_distance(shapely.segmentize(run, 0.25), shapely.LineString(corners)) < 0.6 * THIN
+
+
+CORNER = np.array([100.3, 120.6])
+# From the corner on; the third line ends on the second one.
+ENDS = [np.array([96.0, 40.0]), np.array([170.0, 92.0]), np.array([165.0, 165.0])]
+MEETS = CORNER + 0.2 * (ENDS[1] - CORNER)
+
+
+@pytest.mark.parametrize("turned", [0, 1, 2, 3])
+def test_a_corner_another_line_ends_beside_stays_one(turned):
+    """Two strokes, one of them with the corner, whichever way the picture lies."""
+    picture = pen(
+        [[tuple(ENDS[0]), tuple(CORNER), tuple(ENDS[1])], [tuple(ENDS[2]), tuple(MEETS)]], width=14.0
+    )
+    rgb = np.ascontiguousarray(np.rot90(picture.rgb, turned))
+    drawing = trace(type(picture)(rgb), TraceSettings(method=Method.CENTRELINE)).drawing
+    assert len(drawing.paths) == 2
+    size = float(rgb.shape[0])
+    x, y = CORNER
+    place = {0: (x, y), 1: (y, size - x), 2: (size - x, size - y), 3: (size - y, x)}[turned]
+    nodes = np.concatenate([path.segments[:, 0] for path in drawing.paths])
+    assert np.hypot(*(nodes - place).T).min() < 1.0
