@@ -69,7 +69,7 @@ $(STAMPS)/python: requirements.lock pyproject.toml
 $(STAMPS)/kernels: $(STAMPS)/python $(KERNELS)
 	# A compiled kernel does not notice that another it calls has changed.
 	find src -name '*.nb[ic]' -delete
-	$(BIN)/python -c 'from zeichen.core.tracing.trace import warm_up; warm_up()'
+	$(BIN)/python -m zeichen.core.tracing.warming
 	@touch $@
 
 $(STAMPS)/node: web/package-lock.json web/package.json

@@ -102,7 +102,8 @@ from numba.core import event
 from zeichen.core.raster import Picture
 from zeichen.core.methods import Method
 from zeichen.core.tracing.settings import TraceSettings
-from zeichen.core.tracing.trace import trace, warm_up
+from zeichen.core.tracing.trace import trace
+from zeichen.core.tracing.warming import warm_up
 
 warm_up()
 k, size = 6, 220

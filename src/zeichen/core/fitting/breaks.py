@@ -146,8 +146,10 @@ def fit_section(
     nodes, pieces, lines = with_straight_ends(points, weight, length, nodes, pieces, closest, straight)
     place = np.empty((pieces + 1, 2))
     # Directions into the curve after each candidate and, the other way, into the one before it.
-    tangent, back = np.empty((2, pieces + 1, 2))
-    scratch, trial = np.zeros((2, 4))
+    directions = np.empty((2, pieces + 1, 2))
+    tangent, back = directions[0], directions[1]
+    both = np.zeros((2, 4))
+    scratch, trial = both[0], both[1]
     steps, sums = np.zeros(2, np.int64), np.zeros(11)
     for k in range(pieces + 1):
         i = around(nodes[k], n)

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import common, counted, uncounted
+from zeichen.core.compiled import NONE, YES, common, counted, uncounted
 from zeichen.core.fitting.chain_geometry import controls, misfit, span, spread_parameters, turns_at
 from zeichen.core.fitting.joint_fit import refine_window, widen
 from zeichen.core.geometry.loops import around
@@ -49,7 +49,7 @@ def split_worst(
     """
     n = len(q)
     p = np.empty((4, 2))
-    k = 0
+    k = NONE
     while k < (m if closed else m - 1):
         if m >= len(node) - 1:
             break
@@ -243,7 +243,7 @@ def smooth_spikes(
     n, m = len(q), len(node)
     made = np.empty(m, np.int64)
     count = 0
-    turns = turns_at(m, angle, True)
+    turns = turns_at(m, angle, YES)
     for k in range(m):
         if not corner[k] or turns[k] < _SPIKE_RAD:
             continue

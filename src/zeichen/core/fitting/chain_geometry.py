@@ -8,7 +8,7 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import counted, uncounted
+from zeichen.core.compiled import NONE, counted, uncounted
 from zeichen.core.fitting.feet import offsets, power_form, square_distances, step_to_feet
 from zeichen.core.geometry.bezier import AREA_TERMS
 from zeichen.core.geometry.loops import around
@@ -113,15 +113,15 @@ def misfit(
     start, points = span(first, k, n, closed)
     stride = max(1, points // _MOST_LOOKED_AT)
     seen, state = np.empty((2, points // stride + 1)), np.empty((4, points // stride + 1))
-    count = 0
+    count = NONE
     for step in range(stride // 2, points, stride):
         j = around(start + step, n)
         seen[0, count], seen[1, count], state[0, count] = q[j, 0], q[j, 1], u[j]
         count += 1
     curve = power_form(p)
     for _ in range(_STEPS):
-        step_to_feet(curve, seen, state, 0, count)
-    offsets(curve, seen, state, 0, count)
+        step_to_feet(curve, seen, state, NONE, count)
+    offsets(curve, seen, state, NONE, count)
     worst, total, place = 0.0, 0.0, -1
     for i in range(count):
         step = stride // 2 + i * stride
@@ -191,15 +191,15 @@ def furthest_points(
         start, points = span(first, k, n, closed)
         # Points lie less than a pixel apart: more than these do not show a curve that runs off better.
         stride = max(1, points // _MOST_GLANCED_AT)
-        count = 0
+        count = NONE
         for step in range(stride // 2, points, stride):
             j = around(start + step, n)
             seen[0, count], seen[1, count], state[0, count] = q[j, 0], q[j, 1], (step + 0.5) / points
             count += 1
         curve = power_form(p)
         for _ in range(_STEPS):
-            step_to_feet(curve, seen, state, 0, count)
-        square_distances(curve, seen, state, 0, count)
+            step_to_feet(curve, seen, state, NONE, count)
+        square_distances(curve, seen, state, NONE, count)
         for i in range(count):
             off = math.sqrt(state[1, i])
             if off > out[k] and off > _SURELY_NEAR_PX:

@@ -7,7 +7,7 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import counted, uncounted
+from zeichen.core.compiled import ONE, counted, uncounted
 from zeichen.core.fitting.circle_fit import circle_along
 from zeichen.core.fitting.local import AHEAD, BACK, BENT, STRAIGHT, side_estimate
 from zeichen.core.geometry.loops import around
@@ -68,7 +68,7 @@ def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed
             count += 1
     if count < 4:
         return np.inf
-    found, cx, cy, radius = circle_along(q, count, 1)
+    found, cx, cy, radius = circle_along(q, count, ONE)
     if not found:
         return 0.0  # All on one line: an arc of infinite radius.
     total = 0.0

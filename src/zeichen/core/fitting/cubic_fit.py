@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from zeichen.core.compiled import FAST_SUMS, counted, uncounted
+from zeichen.core.compiled import FAST_SUMS, NONE, counted, uncounted
 from zeichen.core.fitting.feet import plain_step_to_feet, power_form, square_distances
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import FloatArray
@@ -105,9 +105,9 @@ def fit_cubic(
                 trial[1 + end, 0] = base[0] + ray[0] * (run / 3.0)
                 trial[1 + end, 1] = base[1] + ray[1] * (run / 3.0)
         curve = power_form(trial)
-        plain_step_to_feet(curve, q, state, 0, count)
-        plain_step_to_feet(curve, q, state, 0, count)
-        square_distances(curve, q, state, 0, count)
+        plain_step_to_feet(curve, q, state, NONE, count)
+        plain_step_to_feet(curve, q, state, NONE, count)
+        square_distances(curve, q, state, NONE, count)
         worst = total = 0.0
         for k in range(count):
             total += state[1, k]

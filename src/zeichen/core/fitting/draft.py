@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import counted, uncounted
+from zeichen.core.compiled import NONE, counted, uncounted
 from zeichen.core.fitting.breaks import fit_section
 from zeichen.core.fitting.corner_search import corner_angles, pick_corners, sharpen
 from zeichen.core.fitting.fit_settings import Spans
@@ -84,7 +84,7 @@ def draft(
                     spans.whisper,
                     weight,
                 )
-    filled, most_bent, there = 0, at[0], vertices[0].copy()
+    filled, most_bent, there = NONE, at[0], vertices[0].copy()
     for trial in range(3 if smooth else 1):
         if trial == 1:
             # Cut open on a line rather than in a bend, which then need not have a node in its middle.
@@ -93,7 +93,7 @@ def draft(
                 break
         elif trial == 2:
             at[0], vertices[0] = most_bent, there
-        filled = 0
+        filled = NONE
         for k in range(sections):
             begin, end = at[k], at[around(k + 1, len(at))]
             if end <= begin:

@@ -2,7 +2,7 @@
 
 import math
 
-from zeichen.core.compiled import uncounted
+from zeichen.core.compiled import NONE, uncounted
 from zeichen.core.fitting.chain import Chain
 from zeichen.core.fitting.chain_edit import begin_at_nearest, drop_node, wrapped
 from zeichen.core.geometry.loops import around
@@ -67,7 +67,7 @@ def _make_arcs(
     """Return how many nodes are left, and how many arcs were made."""
     made = 0
     for curves in (2, 1):
-        k = 0
+        k = NONE
         while k < (m if closed else m - 1):
             inside = m >= 3 + curves and (closed or 0 < k < m - 1 - curves)
             left, right = around(k - 1, m), around(k + curves, m)

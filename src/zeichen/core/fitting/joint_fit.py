@@ -15,7 +15,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from zeichen.core.compiled import counted, uncounted
+from zeichen.core.compiled import NONE, counted, uncounted
 from zeichen.core.fitting.chain_geometry import controls
 from zeichen.core.fitting.joint_samples import gather, lie, normal_equations
 from zeichen.core.fitting.joint_step import apply_step, bring_back, keep, move_split, tie_lines
@@ -348,7 +348,7 @@ def refine(
     """Move the nodes of a chain, window after window from given segments on; see refine_window."""
     nodes = len(node)
     segments = nodes if closed else nodes - 1
-    tie_lines(0, segments, closed, node, line, corner, angle)
+    tie_lines(NONE, segments, closed, node, line, corner, angle)
     for s0 in starts:
         from_k, wide = 0, segments
         if segments > WINDOW:

@@ -7,7 +7,7 @@ that normal; two states are kept, the present one and the one of a step on trial
 
 import numpy as np
 
-from zeichen.core.compiled import FAST_SUMS, counted, uncounted
+from zeichen.core.compiled import FAST_SUMS, NONE, ONE, counted, uncounted
 from zeichen.core.fitting.chain_geometry import span
 from zeichen.core.fitting.feet import offsets, power_form, step_to_feet
 from zeichen.core.geometry.loops import around
@@ -91,9 +91,9 @@ def normal_equations(
 
     A line has two control points, its ends; the others have no part in it.
     """
-    _fill_block(seen, state, low, high, line, 0, 0, a)
-    _fill_block(seen, state, low, high, line, 1, 0, a)
-    _fill_block(seen, state, low, high, line, 1, 1, a)
+    _fill_block(seen, state, low, high, line, NONE, NONE, a)
+    _fill_block(seen, state, low, high, line, ONE, NONE, a)
+    _fill_block(seen, state, low, high, line, ONE, ONE, a)
     for axis in range(2):
         b0 = b1 = b2 = b3 = 0.0
         for j in range(np.uint64(low), np.uint64(high)):

@@ -8,7 +8,7 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import common, counted, uncounted
+from zeichen.core.compiled import NONE, common, counted, uncounted
 from zeichen.core.fitting.three_unknowns import solve_three
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
@@ -98,7 +98,7 @@ def side_estimate(
     total = length[n]
     ox, oy = points[i, 0], points[i, 1]
     m1 = m2 = m3 = m4 = x0 = x1 = x2 = y0 = y1 = y2 = squares = 0.0
-    count = first = last = 0
+    count = first = last = NONE
     for k in range(1, min(n // 2, 200) if closed else n):
         j = i + side * k
         if j < 0 or j >= n:

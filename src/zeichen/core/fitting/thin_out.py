@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import common, counted, uncounted
+from zeichen.core.compiled import NONE, common, counted, uncounted
 from zeichen.core.fitting.chain_edit import drop_node, wrapped
 from zeichen.core.fitting.chain_geometry import misfit, span, spread_parameters
 from zeichen.core.fitting.cubic_fit import fit_cubic, room_for
@@ -224,7 +224,7 @@ def _hopeless(
     _, behind = span(first[:m], k, n, closed)
     points = before + behind
     sample = np.empty((2, _GLANCED_AT))
-    count = 0
+    count = NONE
     stride = max(1, points // _GLANCED_AT)
     for step in range(stride // 2, points, stride):
         j = around(start + step, n)
@@ -269,7 +269,7 @@ def _rotate(
     x, y, start = node[0, 0], node[0, 1], first[0]
     flags = line[0], corner[0], pinned[0]
     ends = angle[0, 0], angle[0, 1], handle[0, 0], handle[0, 1]
-    drop_node(0, m, node, first, line, corner, pinned, angle, handle)
+    drop_node(NONE, m, node, first, line, corner, pinned, angle, handle)
     node[m - 1, 0], node[m - 1, 1] = x, y
     first[m - 1] = start + n
     line[m - 1], corner[m - 1], pinned[m - 1] = flags

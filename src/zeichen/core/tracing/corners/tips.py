@@ -14,7 +14,7 @@ from functools import lru_cache
 import cv2
 import numpy as np
 
-from zeichen.core.compiled import counted
+from zeichen.core.compiled import common, counted
 from zeichen.core.fitting.chain import Chain
 from zeichen.core.geometry.meeting import pieces_along
 from zeichen.core.raster.coverage import coverage
@@ -28,7 +28,7 @@ _SIDE_PX = 14.0
 # Beside other colours only as far as the tip's own two go on together, mostly.
 _LOCAL_SIDE_PX = 9.0
 # Either side is a polyline of this many pieces.
-_SIDE_POINTS = 18
+_SIDE_POINTS = common(18)
 _SHORTEST_SIDE_PX = 1.5
 _FURTHEST_PX = 4.0
 _LEAST_TURN = math.radians(15.0)

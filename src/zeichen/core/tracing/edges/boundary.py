@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zeichen.core.compiled import counted, uncounted
+from zeichen.core.compiled import NONE, counted, uncounted
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 
 _TOP, _RIGHT, _BOTTOM, _LEFT = range(4)
@@ -119,7 +119,7 @@ def _link(
     # Numbers of the crossings on the horizontal edges above a row of cells and below it.
     above, below = np.zeros((2, dark.shape[1]), np.int64)
     crossing = np.zeros(4, np.int64)
-    filled = 0
+    filled = NONE
     for row in range(len(grey) + 1):
         if filled + most > len(points):
             more, after = np.empty((2 * len(points), 2)), np.empty(2 * len(points), np.int64)

@@ -9,7 +9,7 @@ one beside it has gone.
 
 import numpy as np
 
-from zeichen.core.compiled import counted, uncounted
+from zeichen.core.compiled import NONE, counted, uncounted
 from zeichen.core.values import AnyArray, BoolArray
 
 # The eight neighbours in the order of the source: up first, then with the clock.
@@ -77,14 +77,14 @@ def _thin(thin: BoolArray, inked: AnyArray, goes: AnyArray, spare: BoolArray) ->
     gone = np.empty(total, np.int64)
     # In which pass a pixel was put on a list last.
     listed = np.zeros(len(flat), np.int32)
-    active = 0
+    active = NONE
     for i in inked:
         if not (flat[i - 1] and flat[i + 1] and flat[i - width] and flat[i + width]):
             now[active] = i
             active += 1
     number = 0
     while active:
-        waiting = 0
+        waiting = NONE
         number += 1
         for bit in (1, 2):
             many = 0
@@ -108,7 +108,7 @@ def _thin(thin: BoolArray, inked: AnyArray, goes: AnyArray, spare: BoolArray) ->
             if bit == 1:
                 # The second pass looks at those, too, once each.
                 active = _with_new(now, active, later, waiting, flat, listed, number)
-        active = 0
+        active = NONE
         for j in range(waiting):
             if flat[later[j]]:
                 now[active] = later[j]

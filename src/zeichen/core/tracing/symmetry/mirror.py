@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from zeichen.core.compiled import counted, uncounted
+from zeichen.core.compiled import NO, NONE, YES, counted, uncounted
 from zeichen.core.fitting.chain_geometry import draw_line
 from zeichen.core.geometry.cells import Pieces, cell_size, into_cells
 from zeichen.core.geometry.loops import around
@@ -55,7 +55,7 @@ def symmetric(
         How far the new run may be from the old one, px.
     """
     # Mirrored at a line through the middle in direction f, z becomes e^(2if) times its conjugate.
-    found, turn, x, y, off = laid_onto(ring, True, ring, pieces, centre, within)
+    found, turn, x, y, off = laid_onto(ring, YES, ring, pieces, centre, within)
     if not found or (off > alike and _mostly_off(mirrored(ring), turn, x, y, centre, pieces) > alike):
         return np.empty((0, 4, 2))
     half = 0.5 * math.atan2(turn.imag, turn.real)
@@ -112,8 +112,8 @@ def mirrored_from_half(
     """
     cuts = _crossings(segments, middle, across)
     count, fewest, least = len(segments), 0, np.inf
-    begin = stop = 0
-    starts_on_axis = ends_on_axis = False
+    begin = stop = NONE
+    starts_on_axis = ends_on_axis = NO
     for half in range(2 if len(cuts) == 2 else 0):
         first, last = (cuts[0], cuts[1]) if half == 0 else (cuts[1], cuts[0] + count)
         low, high = math.ceil(first), math.floor(last)
