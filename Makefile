@@ -13,7 +13,7 @@ PURE := src/zeichen/core tests/core tests/reference tests/standins tests/store
 .PHONY: demo test pure browser served ready lint front bench types screenshots clean
 
 demo:
-	@$(MAKE) --no-print-directory -j2 $(STAMPS)/kernels $(STAMPS)/web
+	@$(MAKE) --no-print-directory -j2 $(STAMPS)/python $(STAMPS)/web
 	@$(BIN)/zeichen demo
 
 test:
@@ -65,10 +65,8 @@ $(STAMPS)/python: requirements.lock pyproject.toml
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
 	@touch $@
 
-# The numeric kernels are compiled once here, so that nobody waits for it at the first trace.
+# The numeric kernels are compiled once here, so that no test waits for it; the app does it itself where it must.
 $(STAMPS)/kernels: $(STAMPS)/python $(KERNELS)
-	# A compiled kernel does not notice that another it calls has changed.
-	find src -name '*.nb[ic]' -delete
 	$(BIN)/python -m zeichen.core.tracing.warming
 	@touch $@
 

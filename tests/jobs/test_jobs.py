@@ -337,7 +337,7 @@ def test_only_the_newest_request_is_answered():
 
 
 def test_all_kinds_have_a_name():
-    assert set(job_kinds()) == {"draw", "import", "clean", "trace", "mend", "make", "pack"}
+    assert set(job_kinds()) == {"draw", "import", "clean", "trace", "mend", "make", "pack", "prepare"}
 
 
 @pytest.fixture

@@ -1,6 +1,7 @@
 """The application: start and stop, routes, the built front end."""
 
 import asyncio
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -27,13 +28,16 @@ from zeichen.api.routes import (
     workshop,
 )
 from zeichen.api.workplace import Workplace
-from zeichen.core.errors import OutsideError
+from zeichen.core.errors import OutsideError, ZeichenError
+from zeichen.demo import Begun, begin_if_new, set_out
 from zeichen.jobs.kinds import job_kinds
+from zeichen.jobs.preparing import prepare_if_needed
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.settings import Settings, read_settings
 from zeichen.jobs.workers import ProgressChannel, WorkerPool
 from zeichen.store.database import Database
 
+log = logging.getLogger("zeichen.api")
 FRONT_END = Path(__file__).parent / "static"
 _LIVE_WORKERS = 2
 # Files from elsewhere are read in processes of their own, so that two bad ones hold nobody up.
@@ -41,8 +45,15 @@ _FOREIGN_WORKERS = 2
 _WARM_UP_AFTER_S = 0.3
 
 
-def create_app(settings: Settings | None = None) -> FastAPI:
-    """Return the app; its data folder is opened when it starts."""
+async def _demo(database: Database, runner: JobRunner, begun: Begun) -> None:
+    try:
+        await set_out(database, runner, begun)
+    except ZeichenError:
+        log.exception("the demo is not complete; it is set out anew at the next start")
+
+
+def create_app(settings: Settings | None = None, *, with_demo: bool = False) -> FastAPI:
+    """Return the app; its data folder is opened when it starts, and the demo set out in it if it is new."""
     chosen = settings or read_settings()
 
     @asynccontextmanager
@@ -59,12 +70,18 @@ def create_app(settings: Settings | None = None) -> FastAPI:
         async def warm_up() -> None:
             # Only once the first page is out: what loads at the same time would slow it down.
             await asyncio.sleep(_WARM_UP_AFTER_S)
+            preparing = await prepare_if_needed(runner)
+            if preparing is not None:
+                await runner.wait(preparing.id)
             for pool in (live, background, foreign):
                 await pool.warm_up()
 
-        warming = asyncio.create_task(warm_up())
+        tasks = [asyncio.create_task(warm_up())]
+        if with_demo and (begun := begin_if_new(database)) is not None:
+            tasks.append(asyncio.create_task(_demo(database, runner, begun)))
         yield
-        warming.cancel()
+        for task in tasks:
+            task.cancel()
         await runner.close()
         for pool in (live, foreign, background):
             await asyncio.to_thread(pool.close)

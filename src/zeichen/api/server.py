@@ -1,6 +1,5 @@
 """Starting the server on this machine only."""
 
-import asyncio
 import contextlib
 import signal
 import socket
@@ -17,7 +16,7 @@ _PATIENCE_S = 2
 
 
 def serve(*, with_demo: bool = False) -> None:
-    """Serve until interrupted; with_demo seeds the shipped scenario into a new data folder first.
+    """Serve until interrupted; with_demo sets out the shipped scenario in a new data folder.
 
     Raises
     ------
@@ -29,11 +28,7 @@ def serve(*, with_demo: bool = False) -> None:
     with FolderLock(settings.data):
         # What is wrong with the data is said before the server starts, which would tell it with a traceback.
         Database(settings.data).close()
-        if with_demo:
-            from zeichen.demo import seed_if_new
-
-            asyncio.run(seed_if_new(settings))
-        app = create_app(settings)
+        app = create_app(settings, with_demo=with_demo)
         config = uvicorn.Config(
             app,
             host=HOST,

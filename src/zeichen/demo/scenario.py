@@ -1,9 +1,15 @@
 """Seeding a new data folder with the scenario, by the same jobs that a maker starts from the screen."""
 
+import contextlib
 from dataclasses import dataclass
+from itertools import count
+from pathlib import Path
 from typing import Any
 
+from sqlalchemy.orm import Session
+
 from zeichen.core.briefing import ALL_RULES, HouseStyle, Look, compose_wording
+from zeichen.core.errors import NotFoundError, OutsideError
 from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.proofing import Process, Yardstick, usual_limits
 from zeichen.jobs import mending
@@ -73,20 +79,27 @@ _TRACE: dict[str, Any] = {
 }
 
 
+@dataclass(frozen=True, slots=True)
+class Begun:
+    """A scenario whose collection is there: its number, and its motifs' by name."""
+
+    collection_id: int
+    by_name: dict[str, int]
+
+
 async def seed_if_new(settings: Settings) -> bool:
-    """Seed the scenario unless the data folder holds a collection already; returns whether it did."""
+    """Set out the scenario unless the data folder holds a collection already; returns whether it did."""
     database = Database(settings.data)
     try:
-        with database.read() as session:
-            if collections.collections(session):
-                return False
-        print("Setting out the demo: sketching, tracing and making for a minute or so ...", flush=True)
+        begun = begin_if_new(database)
+        if begun is None:
+            return False
         channel = ProgressChannel()
         pool = WorkerPool(1, settings.job_limits(), channel)
         runner = JobRunner(database, pool, channel, job_kinds())
         await runner.start()
         try:
-            await _seed(database, runner)
+            await set_out(database, runner, begun)
         finally:
             await runner.close()
             pool.close()
@@ -95,24 +108,51 @@ async def seed_if_new(settings: Settings) -> bool:
         database.close()
 
 
-async def _seed(database: Database, runner: JobRunner) -> None:
-    rules = ALL_RULES
+def begin_if_new(database: Database) -> Begun | None:
+    """Begin the scenario with its collection, brief and motifs; None if it is there already, or anything else is.
+
+    One that was not finished is set out once more, beside what there is of it.
+    """
+    unfinished = _unfinished(database)
     with database.write() as session:
-        ids = [collections.add_yardstick(session, name, value) for name, value in YARDSTICKS.items()]
-        collection_id = collections.add_collection(session, COLLECTION, ids[0])
-        brief = Brief("\n".join(SUBJECTS), Look.SILHOUETTE.value, rules)
+        if collections.collections(session) and not unfinished.exists():
+            return None
+        if unfinished.exists():
+            ids = [each.id for each in collections.yardsticks(session)]
+        else:
+            ids = [collections.add_yardstick(session, name, value) for name, value in YARDSTICKS.items()]
+        collection_id = collections.add_collection(session, _free_name(session), ids[0])
+        brief = Brief("\n".join(SUBJECTS), Look.SILHOUETTE.value, ALL_RULES)
         briefs.save_brief(session, collection_id, brief, list(SUBJECTS))
         motifs = collections.motifs(session, collection_id)
-    by_name = {motif.name: motif.id for motif in motifs}
+        unfinished.touch()
+    return Begun(collection_id, {motif.name: motif.id for motif in motifs})
+
+
+def _unfinished(database: Database) -> Path:
+    """Return the file that is there as long as the scenario is not complete."""
+    return database.folder / "demo-unfinished"
+
+
+def _free_name(session: Session) -> str:
+    taken = {collection.name for collection in collections.collections(session)}
+    names = (COLLECTION if k == 1 else f"{COLLECTION} {k}" for k in count(1))
+    return next(name for name in names if name not in taken)
+
+
+async def set_out(database: Database, runner: JobRunner, begun: Begun) -> None:
+    """Draw, trace, mend, make and pack what the scenario shows, by the jobs a maker would start."""
+    seen: list[int] = []
+    by_name = begun.by_name
     for name, plan in _PLANS.items():
-        await _sketch_and_trace(database, runner, by_name[name], name, plan, rules)
-    await _make(database, runner, by_name)
+        await _sketch_and_trace(database, runner, by_name[name], name, plan, seen)
+    await _make(database, runner, by_name, seen)
     packed = [by_name[name] for name in ("Beetroot", "Watering can", "Teapot", "Bean pod")]
     await _finish(
         runner,
         "pack",
         {
-            "collection_id": collection_id,
+            "collection_id": begun.collection_id,
             "motif_ids": packed,
             "width_mm": 200.0,
             "machine_made": False,
@@ -123,16 +163,20 @@ async def _seed(database: Database, runner: JobRunner) -> None:
                 "licence": "Personal and small-business use, up to 500 products. Do not resell the files.",
             },
         },
+        seen,
     )
-    with database.write() as session:
-        jobs.forget_finished(session)
+    for job_id in seen:
+        # A maker may have cleared the list by then.
+        with contextlib.suppress(NotFoundError), database.write() as session:
+            jobs.drop_job(session, job_id)
+    _unfinished(database).unlink(missing_ok=True)
 
 
 async def _sketch_and_trace(
-    database: Database, runner: JobRunner, motif_id: int, name: str, plan: _Plan, rules: tuple[str, ...]
+    database: Database, runner: JobRunner, motif_id: int, name: str, plan: _Plan, seen: list[int]
 ) -> None:
     for look in plan.looks:
-        wording = compose_wording(name, style=HouseStyle(look), rule_keys=rules)
+        wording = compose_wording(name, style=HouseStyle(look), rule_keys=ALL_RULES)
         params = {
             "motif_id": motif_id,
             "subject": name,
@@ -141,13 +185,15 @@ async def _sketch_and_trace(
             "count": plan.count,
             "wording": wording,
         }
-        await _finish(runner, "draw", params)
+        await _finish(runner, "draw", params, seen)
     with database.write() as session:
         first = sketches.sketches(session, motif_id)[0].id
         sketches.keep_sketch(session, first, True)
     if not plan.traced:
         return
-    done = await _finish(runner, "trace", {"sketch_id": first, "motif_id": motif_id, "settings": _TRACE})
+    done = await _finish(
+        runner, "trace", {"sketch_id": first, "motif_id": motif_id, "settings": _TRACE}, seen
+    )
     if plan.mended:
         with database.read() as session:
             head = drawings.drawing_head(session, done["drawing_id"])
@@ -161,7 +207,7 @@ async def _sketch_and_trace(
                 )
 
 
-async def _make(database: Database, runner: JobRunner, by_name: dict[str, int]) -> None:
+async def _make(database: Database, runner: JobRunner, by_name: dict[str, int], seen: list[int]) -> None:
     slate = {"cut": "none", "spacing_mm": 0.1}
     for name, process, yardstick_name, settings in (
         ("Snail", "laser", "Laser on slate marker", slate),
@@ -181,11 +227,13 @@ async def _make(database: Database, runner: JobRunner, by_name: dict[str, int]) 
             "settings": settings,
             "on_blank": process == "laser",
         }
-        await _finish(runner, "make", params)
+        await _finish(runner, "make", params, seen)
 
 
-async def _finish(runner: JobRunner, kind: str, params: dict[str, Any]) -> dict[str, Any]:
-    job = await runner.wait((await runner.submit(kind, kind, params)).id)
+async def _finish(runner: JobRunner, kind: str, params: dict[str, Any], seen: list[int]) -> dict[str, Any]:
+    """Return the result of a job once it is done; its number is added to those seen."""
+    job = await runner.wait((await runner.submit(kind, f"Demo: {kind}", params)).id)
+    seen.append(job.id)
     if job.state != "done":
-        raise RuntimeError(f"The demo's {kind} job ended as {job.state}: {job.message}")
+        raise OutsideError(f"The demo's {kind} job ended as {job.state}: {job.message}")
     return job.result

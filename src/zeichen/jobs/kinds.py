@@ -15,7 +15,7 @@ from zeichen.core.packing import Listing, Origin, file_stem, pack_origin
 from zeichen.core.proofing import Kind, Yardstick
 from zeichen.core.tracing.inside_places import InsideAt
 from zeichen.core.tracing.settings import TraceSettings
-from zeichen.jobs import tasks
+from zeichen.jobs import preparing, tasks
 from zeichen.jobs.cleaning import keep_cleaned
 from zeichen.jobs.http_generator import HttpGenerator, HttpGeneratorSettings
 from zeichen.jobs.mending import mend_everything
@@ -39,6 +39,7 @@ def job_kinds() -> dict[str, Work]:
         "mend": mend,
         "make": make,
         "pack": pack,
+        preparing.KIND: preparing.prepare,
     }
 
 

@@ -18,6 +18,15 @@ export function useJobs() {
   });
 }
 
+/** What is said while a trace is awaited: at the first start on a machine it waits for the tracing itself. */
+export function useTracingText(): string {
+  const jobs = useJobs().data ?? [];
+  const preparing = jobs.find((job) => job.kind === "prepare" && isUnderWay(job));
+  return preparing
+    ? `Waiting until the tracing is ready (first start, ${Math.round(preparing.progress * 100)} %) …`
+    : "Tracing …";
+}
+
 /** The list as it was read, but for jobs whose end was told while it was on its way. */
 export function notOlder(listed: Job[], known: Job[]): Job[] {
   return listed.map((job) => later(job, known));

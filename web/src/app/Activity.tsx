@@ -44,16 +44,19 @@ export function Activity() {
     onSuccess: (page) => setOlder((known) => [...known, ...page]),
     onError: tellProblem,
   });
-  const label = underWay.length
-    ? `${underWay.length} under way, ${Math.round(share * 100)} %`
-    : "Nothing under way";
+  const preparing = underWay.find((job) => job.kind === "prepare");
+  const label = preparing
+    ? `Getting the tracing ready, ${Math.round(preparing.progress * 100)} %`
+    : underWay.length
+      ? `${underWay.length} under way, ${Math.round(share * 100)} %`
+      : "Nothing under way";
   return (
     <Popover.Root>
       <Popover.Trigger className="flex items-center gap-2.5" aria-label={`Activity: ${label}`}>
         <span className="text-pencil">
           {underWay.length ? label : undone.length ? "Activity !" : "Activity"}
         </span>
-        <Circle share={share} busy={underWay.length > 0} />
+        <Circle share={preparing?.progress ?? share} busy={underWay.length > 0} />
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

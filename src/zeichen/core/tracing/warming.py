@@ -4,18 +4,22 @@ Two thirds of the compiler's time goes into fits and what stands on them. So one
 while the other does all that needs no fit; then everything is traced once, which finds nearly all there.
 """
 
+import contextlib
+import fcntl
+import signal
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from pathlib import Path
 
 import cv2
 import numpy as np
 
+from zeichen.core.errors import OutsideError
 from zeichen.core.fitting.curve_fit import fit_chain, fit_open
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.fitting.simplify import simplified_path
-from zeichen.core.geometry import bezier
-from zeichen.core.geometry.drawing import Path
+from zeichen.core.geometry import bezier, drawing
 from zeichen.core.geometry.meeting import crossing_pairs, meeting_segments
 from zeichen.core.methods import Method
 from zeichen.core.raster.picture import Picture
@@ -23,6 +27,9 @@ from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
 from zeichen.core.values import AnyArray, FloatArray
 
+_CORE = Path(__file__).parents[1]
+# As old as the kernels on disk beside it.
+_STAMP = Path(__file__).parent / "__pycache__" / "kernels.ready"
 # What a process is told to do.
 FITS, ALL_BUT_FITS = "fits", "all-but-fits"
 
@@ -41,22 +48,66 @@ def warm_up() -> None:
     without_loops(np.array([[[0.0, 0.0], [60.0, 40.0], [-20.0, 40.0], [40.0, 0.0]]]), 50.0, closed=False)
 
 
-def compile_in_two() -> None:
-    """Compile the kernels that are not on disk yet, in two processes; returns when all are there.
+def is_ready() -> bool:
+    """Return whether all kernels were compiled after the last change of any."""
+    try:
+        made = _STAMP.stat().st_mtime
+    except OSError:
+        return False
+    return all(path.stat().st_mtime <= made for path in _kernel_files())
+
+
+def make_ready() -> None:
+    """Compile the kernels if they are not, in two processes; waits if another process is at it.
 
     Raises
     ------
-    subprocess.CalledProcessError
+    OutsideError
         If a process failed.
     """
-    tasks = [
-        subprocess.Popen([sys.executable, "-m", "zeichen.core.tracing.warming", part])
-        for part in (FITS, ALL_BUT_FITS)
-    ]
-    for task in tasks:
-        if task.wait():
-            raise subprocess.CalledProcessError(task.returncode, task.args)
-    warm_up()
+    with _alone():
+        if is_ready():
+            return
+        # A compiled kernel does not notice that another it calls has changed.
+        for path in _CORE.rglob("*.nb[ic]"):
+            path.unlink(missing_ok=True)
+        tasks = [
+            subprocess.Popen([sys.executable, "-m", __spec__.name, part]) for part in (FITS, ALL_BUT_FITS)
+        ]
+        try:
+            failed = [task.args for task in tasks if task.wait()]
+        finally:
+            for task in tasks:
+                task.kill()
+        if failed:
+            raise OutsideError("Zeichen's tracing could not be compiled; what the compiler said is above.")
+        warm_up()
+        with contextlib.suppress(OSError):
+            _STAMP.touch()
+
+
+def share_done() -> float:
+    """Return which share of the functions that are kept on disk is there, 0 to 1."""
+    kept = sum(path.read_text().count("cache=True") for path in _kernel_files())
+    return min(1.0, sum(1 for _ in _CORE.rglob("*.nbi")) / max(kept, 1))
+
+
+@contextlib.contextmanager
+def _alone() -> Iterator[None]:
+    """Hold a lock that one process has at a time; none where nothing can be written."""
+    try:
+        _STAMP.parent.mkdir(exist_ok=True)
+        lock = _STAMP.with_suffix(".lock").open("w")
+    except OSError:
+        yield
+        return
+    with lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
+def _kernel_files() -> list[Path]:
+    return [path for path in _CORE.rglob("*.py") if "zeichen.core.compiled import" in path.read_text()]
 
 
 def _sample() -> AnyArray:
@@ -103,7 +154,7 @@ def _fit() -> None:
         chain.refine(near=[0])
         chain.smooth_spikes(1.0)
         chain.start_over(chain.astray(0.01, 0.01)[:1] or [0], 0.2)
-        simplified_path(Path(chain.curves()), tolerance=0.5)
+        simplified_path(drawing.Path(chain.curves()), tolerance=0.5)
     fit_open(_ring(5, 60.0)[:300], settings, hushed=False)
     fit_open(_ring(5, 60.0)[:300], settings)
 
@@ -130,7 +181,7 @@ def _all_but_fit() -> None:
             values, find_contours(values, level=128, invert=False), ink=0.0, paper=255.0, level=128.5
         )
         loops = [edge.contours[k] for k in range(len(edge.contours.starts) - 1)]
-    paths = [Path(bezier.line_segments(np.vstack([loop[::3], loop[:1]]))) for loop in loops]
+    paths = [drawing.Path(bezier.line_segments(np.vstack([loop[::3], loop[:1]]))) for loop in loops]
     meeting_segments(paths, tolerance=0.1)
     crossing_pairs(loops[0])
     draw_alike(paths, loops, tolerance_px=0.5, noise_px=0.05)
@@ -151,4 +202,6 @@ if __name__ == "__main__":
     if sys.argv[1:]:
         _PARTS[sys.argv[1]]()
     else:
-        compile_in_two()
+        # What it started ends with it.
+        signal.signal(signal.SIGTERM, lambda *_: sys.exit(1))
+        make_ready()

@@ -11,7 +11,7 @@ import {
   type Sketch,
   type TraceSettings,
 } from "@/api/client";
-import { isUnderWay, useJobs } from "@/api/events";
+import { isUnderWay, useJobs, useTracingText } from "@/api/events";
 import { useDrawing, useSketches } from "@/api/queries";
 import { useAction } from "@/keys/useAction";
 import { useHeld } from "@/keys/useHeld";
@@ -62,6 +62,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
   const sketch = chooseSketch(sketches, chosenId, drawing?.sketch_id ?? null);
   const knobs = useTraceSettings(sketch, drawing, view.yardstick);
   const used = knobs.used;
+  const tracingText = useTracingText();
   const { preview, error, isTracing } = useRetrace(
     knobs.isReady && !traced.isLoading ? sketch : null,
     used,
@@ -192,7 +193,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
             >
               Keep this trace
             </Button>
-            {isTracing && <span className="ml-3 text-pencil">tracing …</span>}
+            {isTracing && <span className="ml-3 text-pencil">{tracingText}</span>}
             {drawing && (
               <p className="mt-1 text-sm text-pencil">Undo in Proof brings the last drawing back.</p>
             )}
@@ -219,7 +220,7 @@ export function InkStage({ view, motif }: { view: CollectionView; motif: Motif |
                 ]}
               />
             ) : (
-              <p className="text-pencil">Tracing …</p>
+              <p className="text-pencil">{tracingText}</p>
             )}
           </Section>
           {doubts.length > 0 && (

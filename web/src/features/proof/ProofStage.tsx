@@ -1,7 +1,7 @@
 /** The drawing at true size: what is wrong with it, mending it, and editing by hand. */
 import { isSound, type CollectionView, type Motif } from "@/api/client";
 import { useDrawing } from "@/api/queries";
-import { isUnderWay, useJobs } from "@/api/events";
+import { isUnderWay, useJobs, useTracingText } from "@/api/events";
 import { goToStage } from "@/place";
 import { Section } from "@/ui/Section";
 import { StageFrame } from "@/ui/StageFrame";
@@ -12,6 +12,7 @@ import { ProofSheet } from "./ProofSheet";
 
 export function ProofStage({ view, motif }: { view: CollectionView; motif: Motif | null }) {
   const query = useDrawing(motif?.id ?? null, motif?.drawing_id != null, view.yardstick);
+  const tracingText = useTracingText();
   const tracing = (useJobs().data ?? []).some(
     (job) => isUnderWay(job) && job.kind === "trace" && job.params.motif_id === motif?.id,
   );
@@ -24,7 +25,7 @@ export function ProofStage({ view, motif }: { view: CollectionView; motif: Motif
       >
         <div className="grid h-full place-items-center text-pencil">
           {busy ? (
-            <p>Tracing …</p>
+            <p>{tracingText}</p>
           ) : (
             <p>
               {query.error?.message ?? `${motif?.name ?? "This collection"} has no drawing yet.`}{" "}
