@@ -40,7 +40,8 @@ lint: $(STAMPS)/python
 front: $(STAMPS)/python $(STAMPS)/node
 	$(BIN)/python -m zeichen.api.describe > $(STAMPS)/openapi.json
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o ../$(STAMPS)/schema.d.ts
-	@cmp -s $(STAMPS)/schema.d.ts web/src/api/schema.d.ts || { echo "The client's types are stale: run make types."; exit 1; }
+	$(BIN)/python -m zeichen.api.describe trace-defaults > $(STAMPS)/traceDefaults.json
+	@cmp -s $(STAMPS)/traceDefaults.json web/src/api/traceDefaults.json && cmp -s $(STAMPS)/schema.d.ts web/src/api/schema.d.ts || { echo "The client's types are stale: run make types."; exit 1; }
 	cd web && npm run check && npm test
 
 bench: $(STAMPS)/python $(STAMPS)/kernels
@@ -49,6 +50,7 @@ bench: $(STAMPS)/python $(STAMPS)/kernels
 types: $(STAMPS)/python $(STAMPS)/node
 	$(BIN)/python -m zeichen.api.describe > $(STAMPS)/openapi.json
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json -o src/api/schema.d.ts
+	$(BIN)/python -m zeichen.api.describe trace-defaults > web/src/api/traceDefaults.json
 
 # Pictures of the main views, taken from the demo data.
 screenshots: $(STAMPS)/python $(STAMPS)/kernels $(STAMPS)/web $(STAMPS)/system

@@ -8,7 +8,19 @@ from pydantic import BaseModel, ConfigDict, Field
 from zeichen.core.briefing import Detail, Look, PictureFormat, Reach
 from zeichen.core.editing.operations import Operation
 from zeichen.core.formats.taken import LiveText
-from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading, Strokes
+from zeichen.core.methods import (
+    CORNER_DEG,
+    MIN_SPOT_PX2,
+    TOLERANCE_PX,
+    UNDERLAY_PX,
+    AreaTone,
+    Borders,
+    Figure,
+    Inside,
+    Method,
+    Shading,
+    Strokes,
+)
 from zeichen.core.proofing import How, Kind, Limits, Process, Yardstick
 from zeichen.core.proofing.mending import Bridge
 from zeichen.core.tracing.inside_places import InsideAt, InsidePlace
@@ -208,23 +220,23 @@ class TraceBody(Body):
 
     method: Method = Method.SOLID
     level: int | None = None
-    min_spot_px2: float = 16.0
-    tolerance_px: float = 0.2
-    corner_deg: float = 20.0
+    min_spot_px2: float = MIN_SPOT_PX2
+    tolerance_px: float = TOLERANCE_PX
+    corner_deg: float = CORNER_DEG
     invert: bool = False
     even_light: bool = False
     colours: int | None = None
     palette: tuple[str, ...] = ()
     keep_ground: bool = False
     borders: Borders = Borders.SIDE_BY_SIDE
-    underlay_px: float = 2.0
+    underlay_px: float = UNDERLAY_PX
     shading: Shading = Shading.AUTO
     tone: AreaTone = AreaTone.MIDDLE
     strokes: Strokes = Strokes.SINGLE
     figure: Figure = Figure.AUTO
     inside: Inside = Inside.AUTO
     turned_inside: tuple[InsideAt, ...] = Field(
-        (), max_length=1000, description="Points in the places inside that are to be the other way."
+        default=(), max_length=1000, description="Points in the places inside that are to be the other way."
     )
 
 

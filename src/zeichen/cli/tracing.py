@@ -18,7 +18,19 @@ from zeichen.cli.files import (
     write_svg_file,
 )
 from zeichen.core.errors import InvalidInputError, ZeichenError
-from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, MethodOrAuto, Shading, Strokes
+from zeichen.core.methods import (
+    MIN_SPOT_PX2,
+    TOLERANCE_PX,
+    UNDERLAY_MM,
+    AreaTone,
+    Borders,
+    Figure,
+    Inside,
+    Method,
+    MethodOrAuto,
+    Shading,
+    Strokes,
+)
 from zeichen.core.packing import file_stems
 from zeichen.core.proofing.yardstick import Process
 from zeichen.core.values import require_number
@@ -54,10 +66,10 @@ def _trace(
     colours: Annotated[str, typer.Option(help="auto, or how many colours (flats).")] = "auto",
     min_spot_px: Annotated[
         float, typer.Option("--min-spot-px", help="Drop spots smaller than this area, px².")
-    ] = 16.0,
+    ] = MIN_SPOT_PX2,
     tolerance_px: Annotated[
         float, typer.Option("--tolerance-px", help="How far curves may leave the picture's edge.")
-    ] = 0.2,
+    ] = TOLERANCE_PX,
     invert: Annotated[bool, typer.Option(help="Trace light on dark.")] = False,
     even_light: Annotated[
         bool, typer.Option("--even-light", help="Even out the light of a photo or scan first.")
@@ -71,7 +83,7 @@ def _trace(
         typer.Option(
             "--underlay-mm", help="How far an underlaid colour reaches under its neighbours, in mm."
         ),
-    ] = 0.3,
+    ] = UNDERLAY_MM,
     width_mm: Annotated[
         float | None, typer.Option("--width-mm", help="The figure's finished width; for --underlay-mm.")
     ] = None,

@@ -1,6 +1,16 @@
-"""The words for ways of tracing. They stand alone, so that whoever only names them loads nothing else."""
+"""The words and usual numbers of tracing. They stand alone, so that whoever only names them loads nothing else."""
 
 from enum import StrEnum
+
+# How a picture is traced if nobody says otherwise: the one table for library, command line, app and demo.
+# Curves leave the picture's edge by no more than this, px: a fifth of a pixel is what a clean edge is known to.
+TOLERANCE_PX = 0.2
+# Turns sharper than this stay corners, rounder ones are bends of a smooth outline (our own rule).
+CORNER_DEG = 20.0
+# Spots smaller than 4 x 4 px are dirt more often than drawn (our own rule).
+MIN_SPOT_PX2 = 16.0
+# How far colours reach under their neighbours where they do (our own rule); on the command line in mm of the product.
+UNDERLAY_PX, UNDERLAY_MM = 2.0, 0.3
 
 
 class Method(StrEnum):

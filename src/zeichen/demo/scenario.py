@@ -69,14 +69,8 @@ _PLANS = {
     "Wheelbarrow": _Plan(2),
     "Dragonfly": _Plan(1),
 }
-_TRACE: dict[str, Any] = {
-    "method": "solid",
-    "level": None,
-    "min_spot_px2": 16.0,
-    "tolerance_px": 0.4,
-    "corner_deg": 20.0,
-    "invert": False,
-}
+# As everywhere if nobody says otherwise.
+_TRACE: dict[str, Any] = {}
 
 
 @dataclass(frozen=True, slots=True)

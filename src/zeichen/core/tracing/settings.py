@@ -5,7 +5,19 @@ from functools import cached_property
 
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry.drawing import Drawing, Path
-from zeichen.core.methods import AreaTone, Borders, Figure, Inside, Method, Shading, Strokes
+from zeichen.core.methods import (
+    CORNER_DEG,
+    MIN_SPOT_PX2,
+    TOLERANCE_PX,
+    UNDERLAY_PX,
+    AreaTone,
+    Borders,
+    Figure,
+    Inside,
+    Method,
+    Shading,
+    Strokes,
+)
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.deviation import Deviation, measure_deviation
@@ -42,16 +54,16 @@ class TraceSettings:
 
     method: Method = Method.SOLID
     level: int | None = None
-    min_spot_px2: float = 16.0
-    tolerance_px: float = 0.2
-    corner_deg: float = 20.0
+    min_spot_px2: float = MIN_SPOT_PX2
+    tolerance_px: float = TOLERANCE_PX
+    corner_deg: float = CORNER_DEG
     invert: bool = False
     even_light: bool = False
     colours: int | None = None
     palette: tuple[str, ...] = ()
     keep_ground: bool = False
     borders: Borders = Borders.SIDE_BY_SIDE
-    underlay_px: float = 2.0
+    underlay_px: float = UNDERLAY_PX
     shading: Shading = Shading.AUTO
     tone: AreaTone = AreaTone.MIDDLE
     figure: Figure = Figure.AUTO

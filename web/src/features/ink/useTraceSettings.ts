@@ -2,29 +2,12 @@
 import { useState } from "react";
 import type { KeptDrawing, NamedYardstick, Sketch, TraceSettings } from "@/api/client";
 import { useForecast } from "@/api/queries";
+import traceDefaults from "@/api/traceDefaults.json";
 
 export type MethodOrAuto = "auto" | TraceSettings["method"];
 
-export const START: TraceSettings = {
-  method: "solid",
-  level: null,
-  min_spot_px2: 16,
-  tolerance_px: 0.4,
-  corner_deg: 20,
-  invert: false,
-  even_light: false,
-  colours: null,
-  palette: [],
-  keep_ground: false,
-  borders: "side-by-side",
-  underlay_px: 2,
-  shading: "auto",
-  tone: "middle",
-  figure: "auto",
-  inside: "auto",
-  turned_inside: [],
-  strokes: "single",
-};
+/** As the API starts, which is as all of Zeichen does. */
+export const START = traceDefaults as TraceSettings;
 
 export interface Wanted {
   method: TraceSettings["method"];
