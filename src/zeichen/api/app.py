@@ -67,10 +67,11 @@ def create_app(settings: Settings | None = None, *, with_demo: bool = False) -> 
         await runner.start()
         app.state.workplace = Workplace(chosen, database, live, foreign, runner)
 
+        preparing = await prepare_if_needed(runner)
+
         async def warm_up() -> None:
             # Only once the first page is out: what loads at the same time would slow it down.
             await asyncio.sleep(_WARM_UP_AFTER_S)
-            preparing = await prepare_if_needed(runner)
             if preparing is not None:
                 await runner.wait(preparing.id)
             for pool in (live, background, foreign):

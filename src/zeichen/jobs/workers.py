@@ -74,6 +74,7 @@ class WorkerPool:
         self._progress = None if progress is None else progress.writing
         # Nothing is ever sent: the pipe ends with this process, however that ends.
         self._lifeline, self._held = multiprocessing.Pipe(duplex=False)
+        self._rebuilding = threading.Lock()
         self._pool = self._build()
 
     async def run(self, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
@@ -86,11 +87,9 @@ class WorkerPool:
         OutsideError
             If the worker died of something else.
         """
-        pool = self._pool
-        if not pool.active:
-            pool = self._rebuilt(pool)
+        # In a thread: to ask starts the workers, which wait until all is loaded.
+        pool = await asyncio.to_thread(self._working)
         try:
-            # In a thread: the first call starts the workers, and waits until all is loaded.
             scheduling = asyncio.ensure_future(
                 asyncio.to_thread(
                     pool.schedule,
@@ -132,10 +131,15 @@ class WorkerPool:
         self._held.close()
         self._lifeline.close()
 
+    def _working(self) -> ProcessPool:
+        pool = self._pool
+        return pool if pool.active else self._rebuilt(pool)
+
     def _rebuilt(self, broken: ProcessPool) -> ProcessPool:
-        if self._pool is broken:
-            self._pool = self._build()
-        return self._pool
+        with self._rebuilding:
+            if self._pool is broken:
+                self._pool = self._build()
+            return self._pool
 
     def _build(self) -> ProcessPool:
         return ProcessPool(
