@@ -14,6 +14,7 @@ from bench.methods import measure_methods
 from bench.proofing import measure_proofing
 from bench.properties import measure_properties
 from bench.reading import measure_reading
+from bench.real import measure_real
 from bench.soak import measure_soak
 from bench.tracing import measure_tracing
 from bench.truth import measure_truth
@@ -28,6 +29,7 @@ def main() -> int:
         measure_reading,
         measure_foreign,
         measure_tracing,
+        measure_real,
         measure_proofing,
         measure_geometry,
         measure_mending,
