@@ -2,9 +2,11 @@
 
 import io
 import math
+import os
 
 import cv2
 import numpy as np
+from hypothesis import settings
 from hypothesis import strategies as st
 from PIL import Image
 from shapely import LinearRing
@@ -192,3 +194,8 @@ def svg_file(content: str, *, side: int = 100) -> bytes:
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{side}" height="{side}" viewBox="0 0 {side} {side}">'
     )
     return f"{head}{content}</svg>".encode()
+
+
+def examples(count: int) -> settings:
+    """So many examples of a property, and twenty times as many in `make bench`, which has the time."""
+    return settings(max_examples=count * (20 if os.environ.get("HYPOTHESIS_PROFILE") == "thorough" else 1))

@@ -4,10 +4,10 @@ import itertools
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import circle, drawing, rectangle
+from samples import circle, drawing, examples, rectangle
 from zeichen.core.colour import (
     HARMONIES,
     by_map,
@@ -94,7 +94,7 @@ def test_contrast_is_wcags():
     assert readable_on("#24272b", "#ffffff") and not readable_on("#f7f4ec", "#ffffff")
 
 
-@settings(max_examples=60)
+@examples(27)
 @given(palettes, st.sampled_from(sorted(HARMONIES)), st.integers(0, 50))
 def test_a_harmony_keeps_the_order_from_dark_to_light(palette, harmony, seed):
     change = harmonised(palette, harmony, seed=seed)
@@ -123,7 +123,7 @@ def test_greys_stay_grey_beside_colours_and_take_colour_alone():
     assert polar(from_words(["#ffffff", "#24272b"], "moss")["#24272b"])[1] > 0.03
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(palettes, st.lists(st.sampled_from(known_words()), min_size=1, max_size=4))
 def test_any_known_words_make_a_palette(palette, words):
     change = from_words(palette, " and ".join(words))

@@ -6,10 +6,10 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import blob, circle, drawing, hole, polygon, rectangle, ring
+from samples import blob, circle, drawing, examples, hole, polygon, rectangle, ring
 from zeichen.core.editing import operations as ops
 from zeichen.core.editing.arranging import transformed
 from zeichen.core.editing.exact import find_axis
@@ -230,7 +230,7 @@ def test_cut_and_join_again():
     assert whole.shapes[0].paths[0].closed and abs(area(whole)) == pytest.approx(1600)
 
 
-@settings(max_examples=12, deadline=None)
+@examples(12)
 @given(st.floats(0.2, 2.9), st.integers(0, 30))
 def test_the_axis_of_what_is_symmetric_is_found_and_made_exact(angle, seed):
     rng = np.random.default_rng(seed)

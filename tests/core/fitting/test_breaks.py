@@ -5,9 +5,10 @@ from itertools import combinations, pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.fitting.breaks import Section, _about_deg, _best_chain, _fit_between
 from zeichen.core.fitting.cubic_fit import room_for, sample_run
 from zeichen.core.fitting.local import central_estimate, cumulative_length
@@ -51,7 +52,7 @@ def price(found: Section, i: int, j: int) -> float:
     return _fit_between(found, i, j, np.empty((2, 12)), 3, room_for(12), math.inf)[0]
 
 
-@settings(max_examples=25)
+@examples(11)
 @given(st.integers(0, 10_000), st.integers(4, 7))
 def test_no_choice_of_breaks_is_cheaper(seed, count):
     points = run(seed)
@@ -73,7 +74,7 @@ def test_no_choice_of_breaks_is_cheaper(seed, count):
     assert total(chosen) == pytest.approx(min(map(total, allowed)))
 
 
-@settings(max_examples=25)
+@examples(11)
 @given(st.integers(0, 10_000))
 def test_curves_between_breaks_follow_their_points(seed):
     points = run(seed)

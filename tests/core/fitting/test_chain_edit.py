@@ -4,9 +4,10 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.fitting.chain import Chain
 from zeichen.core.fitting.chain_edit import drop_node, smooth_spikes, wrapped
 from zeichen.core.fitting.chain_geometry import same_way_round
@@ -43,7 +44,7 @@ def off(chain: Chain) -> float:
     return float(np.hypot(*nearest_on(chain.points, rim[:-1], rim[1:])[0].T).max())
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(st.floats(20, 90), st.integers(3, 5))
 def test_a_chain_of_too_few_nodes_gets_more_and_fits(radius, nodes):
     chain = drawn(circle(radius), nodes)
@@ -54,7 +55,7 @@ def test_a_chain_of_too_few_nodes_gets_more_and_fits(radius, nodes):
     assert 3 <= chain.count <= 8 and not chain.line[: chain.count].any()
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(st.floats(20, 90), st.integers(12, 24))
 def test_a_chain_of_too_many_nodes_loses_most_and_still_fits(radius, nodes):
     chain = drawn(circle(radius), nodes)

@@ -4,10 +4,10 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import spun
+from samples import examples, spun
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.fitting.draft import _blunted, _most_bent, _tip_share, draft
 from zeichen.core.fitting.fit_settings import FitSettings
@@ -35,7 +35,7 @@ def outline(corners: np.ndarray, step: float = 0.8) -> np.ndarray:
     return np.concatenate(runs)
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.integers(3, 9), st.floats(0, 2 * math.pi), st.floats(40, 120))
 def test_a_polygon_s_corners_are_the_draft_s_whatever_its_place_and_turn(sides, turn, radius):
     way = turn + np.arange(sides) * 2 * math.pi / sides
@@ -47,7 +47,7 @@ def test_a_polygon_s_corners_are_the_draft_s_whatever_its_place_and_turn(sides, 
     assert line.all() and (np.diff(first) > 0).all()
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.floats(25, 150), st.floats(0.55, 1.0))
 def test_a_round_outline_has_no_corner_and_starts_where_it_bends_most(radius, flat):
     t = np.linspace(0, 2 * math.pi, round(2 * math.pi * radius / 0.8), endpoint=False)
@@ -135,7 +135,7 @@ def stadium(half: float, radius: float, turn: float, first: float, step: float =
     return np.roll(spun(whole, turn, (150.0, 150.0)), round(first * len(whole)), axis=0)
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.floats(15, 60), st.floats(4, 14), st.floats(0, 6.2), st.floats(0, 1))
 def test_a_smooth_outline_with_lines_has_no_node_on_them_wherever_its_points_begin(half, radius, turn, first):
     """It is cut open on a line, and that cut goes again."""

@@ -4,9 +4,10 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.fitting.circle_fit import circle_along
 from zeichen.core.fitting.corner_search import arc_rms
 from zeichen.core.fitting.local import central_estimate, cumulative_length, gap_between, side_estimate
@@ -29,7 +30,7 @@ def near(points: np.ndarray, i: int, low: float, reach: float) -> tuple[np.ndarr
     return away[kept], points[kept]
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.integers(0, 10_000), st.integers(0, 159), st.floats(5, 20))
 def test_a_point_seen_from_both_sides_is_numpys_parabola_there(seed, i, reach):
     points = blob(seed)
@@ -44,7 +45,7 @@ def test_a_point_seen_from_both_sides_is_numpys_parabola_there(seed, i, reach):
     assert rms == pytest.approx(math.sqrt((left**2).sum() / len(seen)), abs=1e-6)
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(
     st.integers(0, 10_000),
     st.integers(0, 159),

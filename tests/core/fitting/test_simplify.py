@@ -5,11 +5,11 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
-from samples import blob, circle, polygon
+from samples import blob, circle, examples, polygon
 from zeichen.core.editing.simplify_together import simplified_together
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.fitting.simplify import simplified_path
@@ -25,7 +25,7 @@ def off(before: Path, after: Path) -> float:
     return float(max(cKDTree(other).query(one)[0].max(), cKDTree(one).query(other)[0].max()))
 
 
-@settings(max_examples=20, deadline=None)
+@examples(10)
 @given(st.integers(0, 1000), st.floats(0.02, 0.5))
 def test_split_curves_lose_their_nodes_and_stay_where_they_were(seed, tolerance):
     path = blob(seed, 100, 100, count=8)
@@ -86,7 +86,7 @@ def strips(seed: int) -> list[Shape]:
     return [Shape(f"s{k}", (between(edge[k], edge[k + 1]),), fills[k]) for k in range(4)]
 
 
-@settings(max_examples=8, deadline=None)
+@examples(8)
 @given(st.integers(0, 1000), st.floats(0.05, 1.0))
 def test_neighbours_keep_one_border_between_them(seed, tolerance):
     before = strips(seed)

@@ -4,10 +4,10 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from samples import exact, spun
+from samples import exact, examples, spun
 from zeichen.core.fitting.curve_fit import fit_open
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.fitting.local import cumulative_length
@@ -40,7 +40,7 @@ def ends_of(points: np.ndarray, every: int = 20) -> tuple[list[int], np.ndarray]
     return out[: pieces + 1].tolist(), lines[: pieces + 1]
 
 
-@settings(max_examples=60)
+@examples(27)
 @given(st.floats(30, 120), st.floats(8, 40), st.floats(0.5, 2.5), st.floats(30, 120))
 def test_where_a_line_meets_an_arc_there_is_a_candidate_on_the_line_and_in_its_direction(
     before, radius, turn, after
@@ -101,7 +101,7 @@ def rounded_rectangle(radius: float, wide: float = 80.0, high: float = 60.0) -> 
     )
 
 
-@settings(max_examples=25)
+@examples(11)
 @given(st.floats(14, 40), st.floats(0, math.pi / 2))
 def test_a_rounded_rectangle_is_four_lines_and_four_arcs_however_it_lies(radius, turn):
     ring = spun(rounded_rectangle(radius), turn, (128.3, 127.8))
@@ -115,7 +115,7 @@ def test_a_rounded_rectangle_is_four_lines_and_four_arcs_however_it_lies(radius,
     assert np.sort(sizes) == pytest.approx(np.sort([*wanted, *wanted]), abs=0.6)
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.floats(6, 20), st.floats(40, 90), st.floats(40, 90), st.floats(0, 2 * math.pi))
 def test_lines_that_meet_in_a_slight_angle_make_a_corner_where_they_meet(turn_deg, before, after, way):
     """Less than what counts as a corner anywhere else."""

@@ -5,10 +5,10 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import exact, spun
+from samples import exact, examples, spun
 from zeichen.core.fitting.true_shapes import with_nodes_at
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.polygons import shape_area
@@ -34,7 +34,7 @@ def drawn_area(picture: Picture) -> float:
     return sum(shape_area(s, tolerance=1e-3).area for s in trace(picture, TraceSettings()).drawing.shapes)
 
 
-@settings(max_examples=12)
+@examples(12)
 @given(st.floats(40, 110), st.floats(0, math.pi / 2), st.floats(0, 1))
 def test_squares_have_their_area_to_a_thousandth(half, turn, shift):
     ring = spun(
@@ -43,7 +43,7 @@ def test_squares_have_their_area_to_a_thousandth(half, turn, shift):
     assert drawn_area(exact(ring, 320)) == pytest.approx(4 * half * half, rel=1e-3)
 
 
-@settings(max_examples=12)
+@examples(12)
 @given(st.integers(5, 8), st.floats(0.5, 0.7), st.floats(0, 1))
 def test_stars_have_their_area_to_a_thousandth(points, waist, turn):
     ring = spun(star(points, 140, 140 * waist), turn, (160.3, 159.6))
@@ -167,7 +167,7 @@ def test_a_slender_tip_with_a_round_end_is_not_drawn_to_a_point(inner_deg, radiu
         assert off.max() < 1.3
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(
     st.lists(st.floats(-3.1, 3.1), min_size=1, max_size=7),
     st.floats(0.4, 2.5),

@@ -3,10 +3,10 @@
 import numpy as np
 import pytest
 from bench import hostile
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import svg_file
+from samples import examples, svg_file
 from zeichen.core.errors import FormatError, TooMuchError
 from zeichen.core.formats.dxf_reading import read_foreign_dxf
 from zeichen.core.formats.names import FreeNames
@@ -87,7 +87,7 @@ def hatching(across: int) -> list[Path]:
     return [Path(np.array([segment]), closed=False) for segment in (*along, *over)]
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(st.integers(2, 160))
 def test_crossings_are_counted_up_to_the_limit(across):
     """across² crossings, by construction."""
@@ -108,7 +108,7 @@ def test_doubles_are_one_finding_each_however_many_there_are():
     assert len(doubles) == 39 and len({each.shape for each in doubles}) == 39
 
 
-@settings(max_examples=25)
+@examples(11)
 @given(st.integers(3, 200), st.integers(1, 5))
 def test_lines_in_any_order_are_put_together_as_the_outlines_they_are(count, seed):
     draw, *_ = read_foreign_dxf(hostile.shuffled_outline(count + seed))

@@ -8,10 +8,10 @@ import ezdxf
 import numpy as np
 import pytest
 import svgelements as se
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import circle, drawing, hole, rectangle
+from samples import circle, drawing, examples, hole, rectangle
 from zeichen.core.errors import FormatError
 from zeichen.core.formats.dxf import Entity, write_dxf
 from zeichen.core.formats.dxf_reading import read_foreign_dxf
@@ -115,7 +115,7 @@ def test_hostile_and_empty_svgs_are_refused(text):
 numbers = st.floats(-50, 50).map(lambda value: round(value, 2))
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(
     st.lists(
         st.tuples(st.sampled_from("LHVCSQTAlhvcsqta"), st.lists(numbers, min_size=7, max_size=7)),

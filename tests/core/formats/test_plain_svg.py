@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 from defusedxml import ElementTree
-from hypothesis import given, settings
+from hypothesis import given
 
-from samples import circle, drawing, hole, rectangle, ring, star_drawings
+from samples import circle, drawing, examples, hole, rectangle, ring, star_drawings
 from zeichen.core.formats import svg_reading
 from zeichen.core.formats.plain_svg import read_plain
 from zeichen.core.formats.svg import write_svg
@@ -44,7 +44,7 @@ def test_all_that_a_shape_can_have():
     same(*both_ways(write_svg(EVERYTHING)))
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(star_drawings())
 def test_any_drawing(draw):
     same(*both_ways(write_svg(draw)))

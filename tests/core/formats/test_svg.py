@@ -6,9 +6,9 @@ import math
 import numpy as np
 import pytest
 import svgelements
-from hypothesis import given, settings
+from hypothesis import given
 
-from samples import circle, drawing, hole, rectangle, ring, star_drawings
+from samples import circle, drawing, examples, hole, rectangle, ring, star_drawings
 from zeichen.core.errors import FormatError
 from zeichen.core.formats.svg import number, path_data, write_svg
 from zeichen.core.formats.svg_reading import read_svg
@@ -18,7 +18,7 @@ from zeichen.core.geometry.bezier import line_segments
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="60">'
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(star_drawings())
 def test_writing_then_reading_gives_the_same_drawing(draw):
     back = read_svg(write_svg(draw))

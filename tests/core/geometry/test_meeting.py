@@ -5,10 +5,11 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import LinearRing, LineString
 
+from samples import examples
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.geometry.meeting import _goes_one_way, _stretches, crossing_pairs, meeting_segments
@@ -19,7 +20,7 @@ def line(*points, closed=False):
     return Path(bezier.line_segments(np.vstack([run, run[:1]]) if closed else run), closed=closed)
 
 
-@settings(max_examples=60)
+@examples(27)
 @given(st.integers(0, 2**32 - 1), st.integers(3, 9), st.integers(1, 6))
 def test_paths_meet_where_shapely_says_so(seed, corners, count):
     rng = np.random.default_rng(seed)
@@ -39,7 +40,7 @@ def test_paths_meet_where_shapely_says_so(seed, corners, count):
     assert set(meeting_segments(paths, tolerance=0.01)) == expected
 
 
-@settings(max_examples=60)
+@examples(27)
 @given(st.integers(0, 2**32 - 1), st.integers(2, 6), st.integers(1, 4), st.floats(0.2, 2.5))
 def test_curves_meet_where_shapely_says_their_polylines_do(seed, nodes, count, loose):
     """Handles longer than half a segment make loops, tips and bends that turn back."""
@@ -58,7 +59,7 @@ def test_curves_meet_where_shapely_says_their_polylines_do(seed, nodes, count, l
     assert set(meeting_segments(paths, tolerance=0.003)) == expected
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.integers(0, 2**32 - 1))
 def test_crossing_places_are_where_shapely_puts_them(seed):
     rng = np.random.default_rng(seed)

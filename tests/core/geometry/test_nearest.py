@@ -3,14 +3,15 @@
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import LineString, MultiLineString
 
+from samples import examples
 from zeichen.core.geometry.nearest import nearest_on, nearest_on_lines
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.integers(0, 2**32 - 1), st.integers(1, 60), st.sampled_from([0.1, 3.0, 400.0]))
 def test_distances_are_those_of_a_reference_library(seed, count, spread):
     """Reference: shapely's (GEOS') distance from a point to a set of lines."""

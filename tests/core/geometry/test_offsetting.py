@@ -5,11 +5,11 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from core.geometry.test_overlay import area, polygons, region
-from samples import blob, circle, hole, polygon, rectangle
+from samples import blob, circle, examples, hole, polygon, rectangle
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.formats.render import render_drawing
 from zeichen.core.geometry import Drawing, Path, Shape
@@ -58,7 +58,7 @@ def test_a_hole_shrinks_where_the_area_grows():
     assert area(grown) == pytest.approx(math.pi * (32**2 - 8**2), rel=1e-3)
 
 
-@settings(max_examples=15)
+@examples(10)
 @given(st.integers(0, 5000), st.floats(2.0, 20.0))
 def test_grown_and_shrunk_as_shapely_does_with_fine_polygons(seed, distance):
     shape = region(blob(seed, 0, 0))

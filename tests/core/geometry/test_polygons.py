@@ -3,9 +3,20 @@
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 
-from samples import circle, drawing, hole, polygon, rectangle, rendered, ring, star_drawings, star_points
+from samples import (
+    circle,
+    drawing,
+    examples,
+    hole,
+    polygon,
+    rectangle,
+    rendered,
+    ring,
+    star_drawings,
+    star_points,
+)
 from zeichen.core.geometry import Path, Shape, drawing_area, is_simple, shape_area
 from zeichen.core.geometry.bezier import line_segments
 from zeichen.core.geometry.polygons import as_multipolygon, is_light
@@ -21,7 +32,7 @@ def test_a_pentagram_is_hollow_by_even_odd_and_full_by_nonzero():
     assert hollow.area < full.area
 
 
-@settings(max_examples=15)
+@examples(10)
 @given(star_drawings())
 def test_area_is_what_a_renderer_paints(draw):
     """resvg is the reference: the share of ink in its picture is the drawing's area."""

@@ -7,11 +7,11 @@ import re
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import Polygon
 
-from samples import circle, drawing, rectangle, ring, star_drawings
+from samples import circle, drawing, examples, rectangle, ring, star_drawings
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import Shape
 from zeichen.core.making.laser import CutLine, LaserSettings, laser_gcode, make_laser, plan_laser, scan
@@ -20,7 +20,7 @@ ENGRAVE = LaserSettings(cut=CutLine.NONE)
 TAG = LaserSettings()
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(star_drawings(), st.floats(0.05, 0.4))
 def test_engraved_lines_times_spacing_are_the_area(draw, spacing_mm):
     plan = plan_laser(draw, dataclasses.replace(ENGRAVE, spacing_mm=spacing_mm), width_mm=50)
@@ -95,7 +95,7 @@ def test_work_larger_than_the_blank_is_refused_with_sizes(settings_):
         plan_laser(drawing(rectangle(0, 0, 100, 50)), settings_, width_mm=55, blank_mm=(50, 60))
 
 
-@settings(max_examples=15)
+@examples(10)
 @given(star_drawings())
 def test_the_program_is_plain_rs274(draw):
     """Words of NISTIR 6556: mm, absolute, inverse of nothing; the beam is off whenever the head travels."""

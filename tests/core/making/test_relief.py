@@ -5,10 +5,10 @@ import math
 
 import pytest
 import trimesh
-from hypothesis import given, settings
+from hypothesis import given
 from shapely.geometry import Polygon
 
-from samples import circle, drawing, rectangle, ring, star_drawings
+from samples import circle, drawing, examples, rectangle, ring, star_drawings
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import Shape
 from zeichen.core.geometry.mesh import Mesh
@@ -19,7 +19,7 @@ def as_trimesh(mesh: Mesh) -> trimesh.Trimesh:
     return trimesh.Trimesh(mesh.vertices_mm, mesh.triangles, process=False)
 
 
-@settings(max_examples=15)
+@examples(10)
 @given(star_drawings())
 def test_solids_are_watertight_and_hold_what_their_outlines_say(draw):
     """trimesh is the reference for watertightness and volume."""

@@ -5,10 +5,10 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import circle, drawing, hole, polygon, rectangle, ring, star_drawings
+from samples import circle, drawing, examples, hole, polygon, rectangle, ring, star_drawings
 from zeichen.core.errors import ConflictError, InvalidInputError
 from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import line_segments
@@ -97,7 +97,7 @@ def test_a_small_spot_on_the_figure_is_part_of_it():
     assert Kind.SPECK not in kinds(drawing(circle(100, 100, 80), eye))
 
 
-@settings(max_examples=25)
+@examples(11)
 @given(st.floats(0.02, 0.14))
 def test_a_thin_part_is_measured_in_mm(width_mm):
     px = width_mm * 2
@@ -135,7 +135,7 @@ def test_in_a_stencil_the_bridges_are_the_light_parts():
     assert finding.kind is Kind.THIN_PART and finding.measured == pytest.approx(1.0, rel=0.01)
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(star_drawings(), st.floats(1.2, 6))
 def test_a_larger_yardstick_never_finds_more(draw, factor):
     small = proof(draw, Yardstick.usual(Process.CARVE, width_mm=30))

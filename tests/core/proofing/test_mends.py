@@ -5,10 +5,10 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import blob, circle, drawing, hole, polygon, rectangle, ring, star_drawings
+from samples import blob, circle, drawing, examples, hole, polygon, rectangle, ring, star_drawings
 from zeichen.core.colour.merging import merged_colours
 from zeichen.core.errors import ConflictError, InvalidInputError
 from zeichen.core.geometry import Drawing, Path, Scale, Shape, drawing_area
@@ -266,7 +266,7 @@ def spoiled(draw) -> Drawing:
     return Drawing(200, 200, (*extra[-1:], *whole.shapes, *extra[:-1]))
 
 
-@settings(max_examples=15, deadline=None)
+@examples(10)
 @given(spoiled(), st.sampled_from([ENGRAVE, CARVE]))
 def test_a_spoiled_drawing_becomes_sound_or_says_what_is_left(draw, yardstick):
     before = proof(draw, yardstick)

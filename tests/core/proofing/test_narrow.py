@@ -5,10 +5,11 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import MultiPolygon, Point, Polygon, box
 
+from samples import examples
 from zeichen.core.geometry.polygons import as_multipolygon
 from zeichen.core.proofing import narrow_places
 
@@ -22,7 +23,7 @@ def dumbbell(waist: float) -> MultiPolygon:
     return multi(box(0, 0, 40, 40), box(70, 0, 110, 40), box(39, 20 - waist / 2, 71, 20 + waist / 2))
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.floats(0.02, 3.9))
 def test_a_bridge_is_measured_exactly(waist):
     found = narrow_places(dumbbell(waist), limit=4.0, inside=True)
@@ -33,7 +34,7 @@ def test_a_bridge_is_measured_exactly(waist):
     assert place.length == pytest.approx(30, rel=0.25)
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.floats(0.02, 3.9), st.floats(0, 3.1))
 def test_turning_and_moving_change_nothing(waist, turn):
     turned = shapely.affinity.translate(
@@ -43,7 +44,7 @@ def test_turning_and_moving_change_nothing(waist, turn):
     assert [place.width for place in found.places] == [pytest.approx(waist, rel=1e-3)]
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.floats(0.2, 20))
 def test_widths_scale_with_the_drawing(factor):
     scaled = as_multipolygon(shapely.affinity.scale(dumbbell(2.0), factor, factor, origin=(0, 0)))
@@ -61,7 +62,7 @@ def test_a_figure_with_nothing_narrow_reads_as_infinitely_wide():
     assert found.places == () and found.narrowest == math.inf
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.floats(0.02, 3.9))
 def test_a_gap_between_two_pieces_is_measured(gap):
     pieces = multi(box(0, 0, 40, 60), box(40 + gap, 0, 80, 60))

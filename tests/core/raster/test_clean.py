@@ -8,9 +8,10 @@ import numpy as np
 import pytest
 import skimage.filters
 import skimage.morphology
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.raster.clean import STEP_KINDS, at_scale, cleaned, steps_from_data, steps_to_data
 from zeichen.core.raster.clean.frame import find_page
@@ -224,7 +225,7 @@ def test_even_light_leaves_paper_white():
     assert abs(int(grey[5, 5]) - int(grey[5, 194])) <= 6
 
 
-@settings(max_examples=20, deadline=None)
+@examples(10)
 @given(st.integers(0, 10_000), st.sampled_from(["flip", "upside-down", "invert", "half-turns"]))
 def test_steps_that_undo_themselves(seed, kind):
     rng = np.random.default_rng(seed)
@@ -240,7 +241,7 @@ def test_steps_that_undo_themselves(seed, kind):
     assert sorted(once.rgb.ravel()) == sorted(picture.rgb.ravel()) or kind == "invert"
 
 
-@settings(max_examples=15, deadline=None)
+@examples(10)
 @given(st.floats(25, 60), st.floats(-20, 20), st.floats(-20, 20))
 def test_cropping_to_the_subject_forgets_where_it_lay(radius, dx, dy):
     here = cleaned(disc(radius=radius), [CropToSubject(margin=0.1)])

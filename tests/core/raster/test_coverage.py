@@ -3,15 +3,16 @@
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import Polygon, box
 
+from samples import examples
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.raster.enlarged import own_pixels
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.lists(st.tuples(st.floats(0.5, 9.5), st.floats(0.5, 9.5)), min_size=3, max_size=7))
 def test_every_pixel_is_covered_as_far_as_exact_polygons_say(corners):
     area = Polygon(corners)

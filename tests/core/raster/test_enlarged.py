@@ -3,9 +3,10 @@
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.raster.clean import cleaned
 from zeichen.core.raster.clean.steps import Enlarge
 from zeichen.core.raster.enlarged import _dense_mixing, _undone, _weights, own_pixels
@@ -88,7 +89,7 @@ def test_the_busiest_part_of_a_large_picture_tells_of_the_whole():
     assert own is not None and np.abs(own - sheet).mean() < 0.2
 
 
-@settings(max_examples=15, deadline=None)
+@examples(10)
 @given(st.integers(0, 10_000), st.sampled_from([2, 4]))
 def test_the_clean_up_step_is_undone(seed, factor):
     small = leaf(64, seed)

@@ -3,9 +3,10 @@
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
@@ -24,7 +25,7 @@ def sheet(light) -> np.ndarray:
     return np.clip(ink * light(x, y), 0, 255).astype(np.uint8)
 
 
-@settings(max_examples=12)
+@examples(12)
 @given(st.floats(0, 2 * np.pi), st.floats(0.1, 0.32))
 def test_paper_and_ink_get_one_grey_each(angle, fall):
     grey = even_light(sheet(lambda x, y: 1 - fall * (1 + np.cos(angle) * x + np.sin(angle) * y)))

@@ -4,9 +4,10 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.fitting.corner_search import arc_rms, corner_angles, pick_corners, sharpen
 from zeichen.core.fitting.cubic_fit import fit_cubic, line_error, room_for
@@ -30,7 +31,7 @@ def square_loop(side: float, turn: float = 0.3) -> np.ndarray:
     return even_loop(bezier.line_segments(points))
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.floats(0.15, 0.6), st.floats(0.15, 0.6), st.floats(0.1, 0.6), st.floats(8, 80))
 def test_a_tame_cubic_is_found_again_from_its_points(first, second, height, chord):
     control = chord * np.array([[0.0, 0], [first, height], [1 - second, height], [1, 0]])
@@ -49,7 +50,7 @@ def test_a_chord_is_as_far_off_as_its_furthest_point():
     assert line_error(points.T.copy(), 3, np.array([0.0, 0.0]), np.array([4.0, 0.0])) == pytest.approx(2.0)
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.floats(6, 120), st.floats(6, 120))
 def test_an_ellipse_has_no_corners_and_is_fitted_within_the_tolerance(rx, ry):
     loop = even_loop(ellipse_segments((150.0, 150.0), radius_x=rx, radius_y=ry))
@@ -61,7 +62,7 @@ def test_an_ellipse_has_no_corners_and_is_fitted_within_the_tolerance(rx, ry):
         assert path.area == pytest.approx(math.pi * rx * ry, rel=0.03)
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(st.floats(20, 200), st.floats(0, 1.5))
 def test_a_square_at_any_turn_is_four_straight_lines(side, turn):
     path = fit_contour(square_loop(side, turn), FitSettings())

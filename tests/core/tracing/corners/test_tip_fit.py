@@ -5,9 +5,10 @@ import math
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.fitting.joint_fit import PACE, WINDOW, starts_around
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing.corners.tip_fit import _blurred_across, _change, _rounded, fit_tip
@@ -33,7 +34,7 @@ def rest(seen: np.ndarray, drawn: np.ndarray) -> np.ndarray:
     return np.ascontiguousarray(seen - ink(drawn))
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.floats(35, 110), st.floats(0, 360), st.floats(-0.8, 0.8), st.floats(-0.8, 0.8))
 def test_a_tip_goes_to_where_the_grey_is(inner_deg, turn_deg, dx, dy):
     drawn = sides((6.5, 6.5), inner_deg, turn_deg)
@@ -44,7 +45,7 @@ def test_a_tip_goes_to_where_the_grey_is(inner_deg, turn_deg, dx, dy):
     assert math.hypot(found[0] - dx, found[1] - dy) < 0.1 and found[2] == 0.0
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.floats(45, 100), st.floats(0, 360), st.floats(1.5, 3.0))
 def test_a_round_tip_is_seen_as_round(inner_deg, turn_deg, radius):
     drawn = sides((6.5, 6.5), inner_deg, turn_deg)

@@ -4,10 +4,10 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import inked, spun
+from samples import examples, inked, spun
 from zeichen.core.fitting.curve_fit import fit_chain
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.tracing.corners import tips
@@ -44,7 +44,7 @@ def nearest_node(chains, place: np.ndarray) -> float:
     return min(float(np.hypot(*(chain.node[: chain.count] - place).T).min()) for chain in chains)
 
 
-@settings(max_examples=12)
+@examples(12)
 @given(st.floats(0, 6.2), st.floats(30, 75), st.floats(-0.5, 0.5), st.floats(-0.5, 0.5))
 def test_a_slender_tip_is_put_where_it_is(turn, inner_deg, dx, dy):
     ring = wedge(turn, (80 + dx, 80 + dy), inner_deg)
@@ -92,7 +92,7 @@ def test_round_outlines_have_no_tips_to_settle():
     assert (chains[0].node[: chains[0].count] == before).all()
 
 
-@settings(max_examples=12)
+@examples(12)
 @given(st.floats(0, 1.5), st.floats(2.0, 4.5))
 def test_a_small_round_end_is_not_made_a_tip(turn, radius):
     """A square of 60 px whose corners are rounded by a few pixels: no node lies where the sides would meet."""

@@ -5,16 +5,16 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 from scipy import ndimage
 
-from samples import disc_mask, picture_of
+from samples import disc_mask, examples, picture_of
 from zeichen.core.tracing.edges.boundary import Contours, find_contours
 
 
-@settings(max_examples=100)
+@examples(45)
 @given(arrays(np.uint8, st.tuples(st.integers(1, 12), st.integers(1, 36))))
 def test_any_picture_gives_closed_loops_that_part_dark_from_light(grey):
     """Inside the loops by winding lies every dark pixel's centre, outside every light one.

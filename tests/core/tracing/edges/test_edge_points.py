@@ -5,11 +5,11 @@ import math
 import numpy as np
 import pytest
 from cv2 import GaussianBlur, circle
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from skimage.measure import find_contours as reference_contours
 
-from samples import disc_mask, inked, picture_of, spun
+from samples import disc_mask, examples, inked, picture_of, spun
 from zeichen.core.raster import Picture
 from zeichen.core.raster.coverage import coverage
 from zeichen.core.tracing.edges.boundary import find_contours
@@ -46,7 +46,7 @@ def test_an_unblurred_profile_is_the_area_a_slanted_edge_cuts_off():
     assert np.allclose(profile.share[-1][inside], (math.sqrt(0.5) + d[inside]) ** 2, atol=2e-3)
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.floats(0, 2 * math.pi), st.floats(-0.5, 0.5))
 def test_a_straight_edge_is_found_to_a_hundredth_of_a_pixel(angle, shift):
     way = np.array([math.cos(angle), math.sin(angle)])

@@ -7,10 +7,21 @@ import cv2
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import circle, disc_mask, drawing, picture_of, polygon, rectangle, rendered, ring, star_drawings
+from samples import (
+    circle,
+    disc_mask,
+    drawing,
+    examples,
+    picture_of,
+    polygon,
+    rectangle,
+    rendered,
+    ring,
+    star_drawings,
+)
 from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.errors import InvalidInputError, StoppedError
 from zeichen.core.geometry import bezier, drawing_area
@@ -28,7 +39,7 @@ def traced(draw, *, width_px=400, **settings_):
     )
 
 
-@settings(max_examples=25)
+@examples(11)
 @given(star_drawings())
 def test_a_rendered_drawing_comes_back(draw):
     """The symmetric difference of truth and trace, spread along the outline, is a small part of a pixel thick."""
@@ -92,7 +103,7 @@ def test_a_higher_level_makes_lines_thicker():
     assert areas[0] < areas[1] < areas[2]
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(st.floats(0.06, 4.0))
 def test_smooth_outlines_stay_within_the_tolerance(tolerance_px):
     picture = picture_of(disc_mask(200, (101.3, 98.6), 71, fine=8) - disc_mask(200, (90, 95), 30, fine=8))
@@ -100,7 +111,7 @@ def test_smooth_outlines_stay_within_the_tolerance(tolerance_px):
     assert result.deviation.largest_px <= tolerance_px + 0.1
 
 
-@settings(max_examples=8)
+@examples(8)
 @given(st.floats(0.1, 4.0))
 def test_a_wider_tolerance_takes_no_more_nodes_than_a_tight_one(tolerance_px):
     picture = Studio(faults=0).draw(SketchOrder("beetroot", Look.SILHOUETTE, 3, size_px=256))

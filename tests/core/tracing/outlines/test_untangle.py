@@ -2,9 +2,10 @@
 
 import numpy as np
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing.outlines.untangle import crossings, without_loops
 
@@ -14,7 +15,7 @@ def point_on(curves, u):
     return bezier.evaluate(curves[k : k + 1], np.array([u - k])).reshape(2)
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.integers(0, 2**32 - 1))
 def test_crossings_lie_on_both_curves_where_shapely_has_them(seed):
     """Reference: shapely's (GEOS') intersection of the finely flattened curves."""

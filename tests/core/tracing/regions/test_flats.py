@@ -4,9 +4,10 @@ import cv2
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.polygons import shape_area
@@ -186,7 +187,7 @@ label_maps = st.integers(0, 2**32 - 1).map(
 )
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(label_maps)
 def test_a_planar_map_covers_the_sheet_exactly_once(labels):
     """The pixel areas of all regions, summed from the arcs around them, are those of the label map."""
@@ -204,7 +205,7 @@ def test_a_planar_map_covers_the_sheet_exactly_once(labels):
     assert len(np.unique(planar.starts)) == len(planar.starts)
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(label_maps)
 def test_every_arc_has_one_region_on_either_side_and_ends_at_junctions(labels):
     regions, _ = regions_of(labels)

@@ -2,16 +2,17 @@
 
 import numpy as np
 import scipy.ndimage
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
+from samples import examples
 from zeichen.core.tracing.regions.labels import absorb_spots, label_pixels, regions_of, seen_as_light
 
 PALETTE = np.array([[250.0, 250, 245], [40, 44, 50], [200, 70, 60], [90, 150, 80]])
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(hnp.arrays(np.int32, st.tuples(st.integers(1, 14), st.integers(1, 14)), elements=st.integers(0, 2)))
 def test_regions_are_those_of_a_reference_library(labels):
     """Reference: scipy.ndimage.label, 4-connected, colour by colour."""
@@ -25,7 +26,7 @@ def test_regions_are_those_of_a_reference_library(labels):
     assert count == total == len(np.unique(numbers))
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(
     hnp.arrays(np.int32, st.tuples(st.integers(4, 14), st.integers(4, 14)), elements=st.integers(0, 2)),
     st.integers(2, 9),
@@ -39,7 +40,7 @@ def test_absorbing_spots_leaves_no_new_colour_and_changes_nothing_large(labels, 
     assert (out[large] == labels[large]).all()
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.integers(0, 3), st.integers(0, 3), st.floats(0.05, 0.95))
 def test_the_larger_part_of_a_mixture_gets_the_pixel(one, other, share):
     if one == other or abs(share - 0.5) < 0.05:

@@ -3,10 +3,11 @@
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from tests.core.tracing.regions.test_flats import GREEN, GROUND, RED, flats, painted, plum
 
+from samples import examples
 from zeichen.core.methods import AreaTone, Shading
 from zeichen.core.raster import Picture
 from zeichen.core.raster.colours import difference, to_lab
@@ -110,7 +111,7 @@ def test_a_palette_of_the_makers_own_is_kept_to():
         assert {shape.fill for shape in made.drawing.shapes} <= set(own)
 
 
-@settings(max_examples=12, deadline=None)
+@examples(12)
 @given(
     seed=st.integers(0, 10_000),
     colours=st.integers(2, 9),

@@ -4,9 +4,10 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
+from samples import examples
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing.regions import through
 from zeichen.core.tracing.regions.planar_map import map_of
@@ -14,7 +15,7 @@ from zeichen.core.tracing.regions.planar_map import map_of
 ARC = bezier.circle_segments((50.0, 50.0), radius=30.0)
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(st.floats(0.0, 3.9), st.floats(0.05, 3.9))
 def test_a_piece_is_as_long_as_the_arc_it_spans(first, span):
     """Closed form: a quarter of a circle of radius 30 has length 15 pi, here cut by its parameter."""
@@ -32,7 +33,7 @@ def test_pieces_of_a_loop_put_together_are_the_loop():
     assert np.allclose(whole[0, 0], whole[-1, 3], atol=1e-9)
 
 
-@settings(max_examples=30)
+@examples(14)
 @given(st.lists(st.floats(0.02, 3.98), min_size=1, max_size=5, unique=True))
 def test_places_on_a_run_are_found_again(where):
     run = ARC[:3]

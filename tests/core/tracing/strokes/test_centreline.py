@@ -7,10 +7,10 @@ import cv2
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import pen
+from samples import examples, pen
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import bezier
 from zeichen.core.methods import Method
@@ -27,7 +27,7 @@ def length(drawing) -> float:
     return sum(float(bezier.arc_lengths(path.segments).sum()) for path in drawing.paths)
 
 
-@settings(max_examples=15)
+@examples(10)
 @given(st.floats(0, math.pi), st.floats(5, 14))
 def test_a_bar_is_one_stroke_along_its_axis_with_its_width(angle, width):
     way = np.array([math.cos(angle), math.sin(angle)])

@@ -3,10 +3,11 @@
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.spatial import cKDTree
 
+from samples import examples
 from zeichen.core.geometry import bezier
 from zeichen.core.methods import Method, Strokes
 from zeichen.core.raster import Picture
@@ -143,7 +144,7 @@ def test_outlines_of_strokes_cover_the_ink():
     assert shape.area == pytest.approx(float((255.0 - picture.grey()).sum() / 235.0), rel=0.02)
 
 
-@settings(max_examples=8, deadline=None)
+@examples(8)
 @given(scale=st.floats(0.7, 1.6), seed=st.integers(0, 1000))
 def test_a_width_that_is_scaled_along_the_line_moves_no_middle(scale, seed):
     rng = np.random.default_rng(seed)

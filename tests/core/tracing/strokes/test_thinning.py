@@ -3,12 +3,13 @@
 import cv2
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.ndimage import distance_transform_edt, label
 from skimage.measure import euler_number
 from skimage.morphology import skeletonize
 
+from samples import examples
 from zeichen.core.tracing.strokes.thinning import meeting_pixels, thinned
 
 
@@ -28,7 +29,7 @@ def pieces(mask: np.ndarray) -> int:
     return int(label(mask, np.ones((3, 3)))[1])
 
 
-@settings(max_examples=60)
+@examples(27)
 @given(strokes())
 def test_thinning_keeps_pieces_and_holes_and_leaves_single_pixels(mask):
     thin, rows, columns = thinned(mask)
@@ -42,7 +43,7 @@ def test_thinning_keeps_pieces_and_holes_and_leaves_single_pixels(mask):
     assert not (thin[1:, 1:] & thin[:-1, 1:] & thin[1:, :-1] & thin[:-1, :-1]).any()
 
 
-@settings(max_examples=40)
+@examples(18)
 @given(strokes())
 def test_thinned_lines_lie_where_scikit_image_has_them(mask):
     ours, _, _ = thinned(mask)

@@ -4,10 +4,10 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import pen
+from samples import examples, pen
 from zeichen.core.tracing.strokes.pairing import PenLine
 from zeichen.core.tracing.strokes.rims import resampled
 from zeichen.core.tracing.strokes.uncovered_ink import dashes, with_uncovered
@@ -30,7 +30,7 @@ def test_lines_that_cover_all_ink_stay_as_they_are():
     assert with_uncovered(ink, ink > 0.5, lines, WIDTH) == lines
 
 
-@settings(max_examples=12)
+@examples(12)
 @given(st.floats(0.9, 1.4), st.sampled_from([-150, -120, 90, 125, 150]), st.booleans())
 def test_an_end_that_turned_is_found_with_its_corner(reach, turn_deg, turned_round):
     corner = np.array([140.3, 110.6])
@@ -63,7 +63,7 @@ def test_a_blot_is_explained_by_no_stroke():
     assert with_uncovered(ink, ink > 0.5, lines, WIDTH) == lines
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(st.floats(0.5, 2.0), st.floats(0, math.pi))
 def test_a_dash_is_a_stroke_and_a_dot_is_none(share, angle):
     along = 0.5 * share * WIDTH * np.array([math.cos(angle), math.sin(angle)])

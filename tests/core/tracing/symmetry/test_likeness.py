@@ -5,10 +5,10 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
-from samples import inked, picture_of, spun
+from samples import examples, inked, picture_of, spun
 from zeichen.core.geometry import Path, bezier
 from zeichen.core.geometry.bezier import ellipse_segments
 from zeichen.core.geometry.polygons import shape_area
@@ -48,7 +48,7 @@ def outlines(made: Picture):
     return [path.segments for path in trace(made, TraceSettings()).drawing.paths]
 
 
-@settings(max_examples=8)
+@examples(8)
 @given(st.floats(0, 0.9), st.floats(0, 0.9))
 def test_the_same_ornament_twice_gets_the_same_nodes(dx, dy):
     first, second = outlines(picture(leaf() + np.array((60, 60)), leaf() + np.array((160 + dx, 150 + dy))))
@@ -94,7 +94,7 @@ def test_unlike_outlines_stay_as_they_are():
 
 
 # Flatter and smaller ones, with ends of 2 to 4 px, come out with 3 to 5 segments at times.
-@settings(max_examples=10)
+@examples(10)
 @given(st.floats(24, 60), st.floats(0.5, 0.8), st.floats(0, math.pi))
 def test_an_ellipse_is_four_quarters_with_its_own_area(a, flat, turn):
     t = np.linspace(0, 2 * math.pi, 720, endpoint=False)
@@ -129,7 +129,7 @@ def gear(teeth: int, radius: float = 90.0) -> np.ndarray:
     return np.vstack([a + (b - a) * np.linspace(0, 1, 12)[:-1, None] for a, b in pairwise(ring)])
 
 
-@settings(max_examples=25)
+@examples(11)
 @given(st.integers(8, 24), st.floats(-0.012, 0.012), st.floats(-0.3, 0.3), st.floats(-0.3, 0.3))
 def test_a_small_turn_of_a_nearly_round_outline_is_found(teeth, angle, dx, dy):
     loop = gear(teeth)
@@ -157,7 +157,7 @@ def test_quarters_are_told_from_other_turns(quarters):
     assert not is_quarter(complex(np.exp(0.5j * np.pi * (quarters + 0.1))))
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(st.integers(0, 10_000), st.integers(0, 191), st.floats(-3.1, 3.1))
 def test_the_best_fit_is_where_numpys_correlation_is_largest(seed, shift, angle):
     rng = np.random.default_rng(seed)
@@ -171,7 +171,7 @@ def test_the_best_fit_is_where_numpys_correlation_is_largest(seed, shift, angle)
     assert abs(turn - np.exp(1j * angle)) < 0.01 and left < 0.02
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(st.floats(0.05, 1.5), st.floats(-0.3, 0.3), st.floats(-20, 20), st.booleans())
 def test_an_outline_is_laid_onto_its_copy(turn, shift, way, backwards):
     loop = leaf(0.3) + 80.0
@@ -273,7 +273,7 @@ def test_what_is_not_quite_symmetric_stays_so():
     assert len(symmetric(run, lines, outline.ring, outline.centre, outline.pieces, 0.5, 0.5, 1.0)) == 4
 
 
-@settings(max_examples=20)
+@examples(10)
 @given(st.floats(-0.6, 0.6), st.floats(-0.6, 0.6))
 def test_a_move_alone_is_found_without_a_turn(dx, dy):
     loop = leaf(0.7) + 60.0
