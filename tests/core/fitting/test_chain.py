@@ -116,17 +116,7 @@ def test_only_what_is_near_moves_when_a_part_is_refined():
 def test_a_dropped_node_leaves_its_points_to_the_segment_before():
     chain = fit_chain(even(polygon(6)), FitSettings())
     first = chain.first[:6].copy()
-    drop_node(
-        3,
-        chain.count,
-        chain.node,
-        chain.first,
-        chain.line,
-        chain.corner,
-        chain.pinned,
-        chain.angle,
-        chain.handle,
-    )
+    drop_node(chain.arrays(), 3, chain.count)
     chain.count -= 1
     assert chain.count == 5 and chain.first[:5].tolist() == np.delete(first, 3).tolist()
 

@@ -83,9 +83,7 @@ def test_curves_along_a_square_become_its_four_lines():
 def test_a_node_is_left_out_and_the_rest_stays_in_order(k):
     chain = drawn(circle(40.0), 6)
     before = [array[:6].copy() for array in (chain.node, chain.first, chain.angle, chain.handle)]
-    drop_node(
-        k, 6, chain.node, chain.first, chain.line, chain.corner, chain.pinned, chain.angle, chain.handle
-    )
+    drop_node(chain.arrays(), k, 6)
     for array, old in zip((chain.node, chain.first, chain.angle, chain.handle), before, strict=True):
         assert (array[:5] == np.delete(old, k, axis=0)).all()
 
@@ -115,8 +113,7 @@ def test_a_spike_on_a_smooth_run_goes_and_a_true_corner_stays():
     chain.node[2] += (9.0, -4.0)
     chain.angle[2, 0] += math.radians(60)
     chain.angle[1, 1] -= math.radians(60)
-    arrays = (chain.node, chain.first, chain.line, chain.corner, chain.pinned, chain.angle, chain.handle)
-    made = smooth_spikes(chain.points, chain.weight, *(array[:6] for array in arrays), 1)
+    made = smooth_spikes(chain.arrays(spare=False), 1)
     assert made.tolist() == [2] and not chain.corner[2]
     assert chain.node[2] == pytest.approx(chain.points[chain.first[2]])
     assert np.abs([wrapped(a) for a in (chain.angle[:6] - smooth).ravel()]).max() < 0.03
@@ -126,8 +123,7 @@ def test_a_spike_on_a_smooth_run_goes_and_a_true_corner_stays():
     sharp.corner[1], sharp.first[1] = True, 62
     sharp.node[1] = corner[62]
     sharp.angle[0], sharp.angle[1] = (0.0, 0.0), (math.pi / 2, math.pi / 2)
-    arrays = (sharp.node, sharp.first, sharp.line, sharp.corner, sharp.pinned, sharp.angle, sharp.handle)
-    assert not len(smooth_spikes(sharp.points, sharp.weight, *(array[:3] for array in arrays), 1))
+    assert not len(smooth_spikes(sharp.arrays(spare=False), 1))
     assert sharp.corner[1]
 
 

@@ -18,6 +18,7 @@ from zeichen.core.fitting.joint_step import (
     tie_lines,
 )
 from zeichen.core.fitting.joint_unknowns import number_unknowns
+from zeichen.core.fitting.spline_arrays import SplineArrays, Window
 
 NODES = 6
 
@@ -34,17 +35,23 @@ class Ring:
         after = np.roll(turn, -1)
         self.angle = np.column_stack([turn, after]) + math.pi / 2
         self.handle = np.full((NODES, 2), 17.0)
-        tie_lines(0, NODES, True, self.node, self.line, self.corner, self.angle)
+        tie_lines(self.spline(), 0, NODES)
+
+    def spline(self) -> SplineArrays:
+        """The chain as compiled functions take it; it has no points of its own."""
+        none, first = np.zeros(0), np.zeros(NODES, np.int64)
+        flags = self.line, self.corner, self.pinned
+        return SplineArrays(
+            np.zeros((0, 2)), none, none, self.node, first, *flags, self.angle, self.handle, closed=True
+        )
+
+    def window(self) -> Window:
+        return Window(self.spline(), 0, NODES, NODES, False, np.empty((4, 2)))
 
     def stepped(self, step: np.ndarray) -> None:
         at, direction, reach = np.empty(NODES + 1, int), np.empty((NODES, 2), int), np.empty(NODES, int)
-        size = number_unknowns(
-            0, NODES, NODES, NODES, True, self.line, self.corner, self.pinned, at, direction, reach
-        )
-        apply_step(
-            np.resize(step, size), 0, NODES, NODES, True, self.node, self.line, self.corner,
-            self.angle, self.handle, at, direction, reach, False,
-        )  # fmt: skip
+        size = number_unknowns(self.window(), at, direction, reach)
+        apply_step(np.resize(step, size), self.window(), at, direction, reach)
 
 
 def steps(size: float):
@@ -92,10 +99,10 @@ def test_handles_that_would_loop_are_shortened_alike(chord, first, last, start, 
 def test_a_step_is_taken_back_to_the_last_digit(step, lines, corners):
     ring = Ring(tuple(lines), tuple(corners))
     kept = np.empty((NODES + 1, 6))
-    keep(kept, 0, NODES, NODES, ring.node, ring.angle, ring.handle)
+    keep(kept, ring.window())
     before = [array.copy() for array in (ring.node, ring.angle, ring.handle)]
     ring.stepped(step)
-    bring_back(kept, 0, NODES, NODES, ring.node, ring.angle, ring.handle)
+    bring_back(kept, ring.window())
     for array, old in zip((ring.node, ring.angle, ring.handle), before, strict=True):
         assert (array == old).all()
 
@@ -110,23 +117,28 @@ def test_what_joins_a_line_smoothly_goes_its_way(step, k):
         assert math.remainder(found - along, 2 * math.pi) == pytest.approx(0.0, abs=1e-9)
 
 
+def along_a_row(weight: np.ndarray, node: np.ndarray, first: np.ndarray) -> SplineArrays:
+    """An open chain of three nodes along 60 points on the x axis."""
+    row = np.column_stack([np.arange(60.0), np.zeros(60)])
+    no = np.zeros((3, 3), np.bool_)
+    return SplineArrays(
+        row, weight, np.full(60, 0.5), node, first, *no, np.zeros((3, 2)), np.zeros((3, 2)), False
+    )
+
+
 @given(st.floats(-12, 12))
 def test_points_change_to_the_segment_they_lie_beside(move):
     """Three nodes along a straight row; the middle one moves, and its segment begins at the next point along."""
-    row = np.column_stack([np.arange(60.0), np.zeros(60)])
     node = np.array([[0.0, 0.0], [30.3 + move, 0.0], [59.0, 0.0]])
     first = np.array([0, 30, 60])
-    angle = np.zeros((2, 2))
-    weight, place = np.ones(60), np.full(60, 0.5)
-    move_split(row, weight, place, 1, node, first, np.zeros(3, np.bool_), angle, False)
+    move_split(along_a_row(np.ones(60), node, first), 1)
     assert first.tolist() == [0, math.ceil(30.3 + move), 60]
 
 
 def test_points_without_say_stay_with_their_segment():
-    row = np.column_stack([np.arange(60.0), np.zeros(60)])
     node = np.array([[0.0, 0.0], [40.5, 0.0], [59.0, 0.0]])
     first = np.array([0, 30, 60])
     weight = np.ones(60)
     weight[34:] = 0.02
-    move_split(row, weight, np.full(60, 0.5), 1, node, first, np.zeros(3, np.bool_), np.zeros((2, 2)), False)
+    move_split(along_a_row(weight, node, first), 1)
     assert first.tolist() == [0, 34, 60]

@@ -79,9 +79,9 @@ def test_an_archimedean_spiral_has_its_length():
     band = np.concatenate([middle + 4 * normal, (middle - 4 * normal)[::-1]])
     (shape,) = trace(exact(band, 300), TraceSettings(method=Method.CENTRELINE)).drawing.shapes
     true = [a / 2 * (t * math.sqrt(1 + t * t) + math.asinh(t)) for t in (first, last)]
-    assert float(bezier.arc_lengths(shape.paths[0].segments).sum()) == pytest.approx(
-        true[1] - true[0], rel=5e-3
-    )
+    # Cut off square, it ends where a round pen of its width would be lifted: up to half of that before either end.
+    found = float(bezier.arc_lengths(shape.paths[0].segments).sum())
+    assert true[1] - true[0] - 8.0 < found < true[1] - true[0] + 1.0
     assert shape.stroke_width == pytest.approx(8, abs=0.2)
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from zeichen.core.fitting import chain_edit, chain_geometry, chain_work, joint_fit
+from zeichen.core.fitting.spline_arrays import SplineArrays
 from zeichen.core.geometry import bezier
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -91,24 +92,24 @@ class Chain:
         self._work(chain_work.THIN, tolerance, _ALL_OVER, 0)
 
     def _work(self, what: int, tolerance: float, starts: AnyArray, amount: int) -> None:
-        self.count = chain_work.work(
-            what,
+        task = chain_work.Work(what, self.calm, float(tolerance), starts, amount)
+        self.count = chain_work.work(self.arrays(), self.count, task)
+
+    def arrays(self, *, spare: bool = True) -> SplineArrays:
+        """Return the chain as compiled functions take it, with room for more nodes or without."""
+        m = self.room if spare else self.count
+        return SplineArrays(
             self.points,
             self.weight,
             self.at,
-            self.count,
-            self.node,
-            self.first,
-            self.line,
-            self.corner,
-            self.pinned,
-            self.angle,
-            self.handle,
+            self.node[:m],
+            self.first[:m],
+            self.line[:m],
+            self.corner[:m],
+            self.pinned[:m],
+            self.angle[:m],
+            self.handle[:m],
             self.closed,
-            self.calm,
-            float(tolerance),
-            starts,
-            amount,
         )
 
     def curves(self) -> FloatArray:
@@ -125,20 +126,7 @@ class Chain:
 
         At slender tips more is allowed.
         """
-        m = self.count
-        gone = chain_geometry.astray(
-            self.points,
-            self.segments,
-            self.node[:m],
-            self.first[:m],
-            self.line[:m],
-            self.corner[:m],
-            self.angle[:m],
-            self.handle[:m],
-            self.closed,
-            float(limit),
-            float(lost),
-        )
+        gone = chain_geometry.astray(self.arrays(spare=False), self.segments, float(limit), float(lost))
         return list(np.nonzero(gone)[0].tolist())
 
     def start_over(self, segments: list[int], tolerance: float, *, keep_corners: bool = False) -> None:
@@ -176,18 +164,7 @@ class Chain:
         pace = max(1, round(pixel_px))
         if not self.closed or len(self.points) < 24 * pace or m < 3:
             return 0
-        made: AnyArray = chain_edit.smooth_spikes(
-            self.points,
-            self.weight,
-            self.node[:m],
-            self.first[:m],
-            self.line[:m],
-            self.corner[:m],
-            self.pinned[:m],
-            self.angle[:m],
-            self.handle[:m],
-            pace,
-        )
+        made: AnyArray = chain_edit.smooth_spikes(self.arrays(spare=False), pace)
         if len(made):
             self.refine(near=made.tolist())
         return len(made)

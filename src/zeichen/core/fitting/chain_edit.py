@@ -7,9 +7,10 @@ import numpy as np
 from zeichen.core.compiled import NONE, YES, common, counted, uncounted
 from zeichen.core.fitting.chain_geometry import controls, misfit, span, spread_parameters, turns_at
 from zeichen.core.fitting.joint_fit import refine_window, widen
+from zeichen.core.fitting.spline_arrays import SplineArrays, up_to
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 # The joint fit around a new node.
 _ROUNDS, _NOT_CALM = common(8), common(False)
@@ -27,33 +28,19 @@ def wrapped(angle: float) -> float:
 
 
 @counted
-def split_worst(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    m: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-    tolerance: float,
-    least_points: int,
-) -> int:
+def split_worst(spline: SplineArrays, m: int, tolerance: float, least_points: int) -> int:
     """Put a smooth node into every curve that misses its points by more than a tolerance.
 
     Returns the new number of nodes; arrays must have room for them.
     """
+    q, w, u, node, first, line, corner, pinned, angle, handle, closed = spline
     n = len(q)
     p = np.empty((4, 2))
     k = NONE
     while k < (m if closed else m - 1):
         if m >= len(node) - 1:
             break
-        worst, _, place = misfit(q, w, u, k, node[:m], first[:m], line[:m], angle[:m], handle[:m], closed)
+        worst, _, place = misfit(up_to(spline, m), k)
         start, points = span(first[:m], k, n, closed)
         at = place - start
         before = after = 0
@@ -101,45 +88,18 @@ def split_worst(
         if not closed:
             s0 = min(max(0, s0), size - count)
         from_k, wide = widen(around(s0, size), count, closed, line[:m], corner[:m])
-        refine_window(
-            q,
-            w,
-            u,
-            from_k,
-            wide,
-            node[:m],
-            first[:m],
-            line[:m],
-            corner[:m],
-            pinned[:m],
-            angle[:m],
-            handle[:m],
-            closed,
-            _ROUNDS,
-            _NOT_CALM,
-        )
+        refine_window(up_to(spline, m), from_k, wide, _ROUNDS, _NOT_CALM)
         k += 2
     return m
 
 
 @uncounted
-def straighten(
-    q: FloatArray,
-    w: FloatArray,
-    m: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-    tolerance: float,
-) -> int:
+def straighten(spline: SplineArrays, m: int, tolerance: float) -> int:
     """Make lines of the curves that draw nothing else; returns how many.
 
     The points must lie within the tolerance of the chord, and smooth ends must point along it.
     """
+    q, w, _, node, first, line, corner, _, angle, handle, closed = spline
     n = len(q)
     made = 0
     for k in range(m if closed else m - 1):
@@ -201,18 +161,9 @@ def begin_at_nearest(
 
 
 @uncounted(cache=True)
-def drop_node(
-    k: int,
-    m: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-) -> None:
+def drop_node(spline: SplineArrays, k: int, m: int) -> None:
     """Take node k of m out; the segment before it takes over its points, and keeps its own shape for now."""
+    _, _, _, node, first, line, corner, pinned, angle, handle, _ = spline
     for i in range(k, m - 1):
         first[i], line[i], corner[i], pinned[i] = first[i + 1], line[i + 1], corner[i + 1], pinned[i + 1]
         for end in range(2):
@@ -224,22 +175,12 @@ def drop_node(
 
 
 @counted(cache=True)
-def smooth_spikes(
-    q: FloatArray,
-    w: FloatArray,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    pace: int,
-) -> AnyArray:
+def smooth_spikes(spline: SplineArrays, pace: int) -> AnyArray:
     """Make smooth those corners of a closed chain that turn far more than their points do; returns which.
 
     pace: how many points a pixel of the picture's own is long.
     """
+    q, w, _, node, first, line, corner, pinned, angle, handle, _ = spline
     n, m = len(q), len(node)
     made = np.empty(m, np.int64)
     count = 0

@@ -10,6 +10,7 @@ import numpy as np
 
 from zeichen.core.compiled import NONE, counted, uncounted
 from zeichen.core.fitting.feet import offsets, power_form, square_distances, step_to_feet
+from zeichen.core.fitting.spline_arrays import SplineArrays
 from zeichen.core.geometry.bezier import AREA_TERMS
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
@@ -94,19 +95,9 @@ def span(first: AnyArray, k: int, n: int, closed: bool) -> tuple[int, int]:
 
 
 @counted
-def misfit(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    k: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-) -> tuple[float, float, int]:
+def misfit(spline: SplineArrays, k: int) -> tuple[float, float, int]:
     """Return (largest distance, weighted sum of squares, point of the largest) of segment k, from some points."""
+    q, w, u, node, first, line, _, _, angle, handle, closed = spline
     n = len(q)
     p = np.empty((4, 2))
     controls(k, node, line, angle, handle, p)
@@ -171,17 +162,9 @@ def all_controls(
 
 
 @counted
-def furthest_points(
-    q: FloatArray,
-    segments: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-) -> FloatArray:
+def furthest_points(spline: SplineArrays, segments: int) -> FloatArray:
     """Return, for each segment, how far the furthest of its points lies from it, whatever its weight."""
+    q, _, _, node, first, line, _, _, angle, handle, closed = spline
     n = len(q)
     out = np.zeros(segments)
     p = np.empty((4, 2))
@@ -237,23 +220,12 @@ def node_off(q: FloatArray, x: float, y: float, at: int, closed: bool) -> float:
 
 
 @counted(cache=True)
-def astray(
-    q: FloatArray,
-    segments: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-    limit: float,
-    lost: float,
-) -> BoolArray:
+def astray(spline: SplineArrays, segments: int, limit: float, lost: float) -> BoolArray:
     """Return which segments of a chain are further from one of their points than a limit.
 
     Or have a smooth node further than `lost` from the points beside it: a spike may leave all of them behind.
     """
+    q, _, _, node, first, _, corner, _, angle, _, closed = spline
     m = len(node)
     room, gone = np.empty(m), np.zeros(m, np.bool_)
     turn = turns_at(m, angle, closed)
@@ -263,7 +235,7 @@ def astray(
             # At a slender tip the contour itself stays short of the corner.
             room[k] = limit * max(1.0, 0.75 / max(math.cos(min(turn[k], 3.0) / 2), 0.2))
         gone[k] = not corner[k] and node_off(q, node[k, 0], node[k, 1], first[k], closed) > lost
-    off = furthest_points(q, segments, node, first, line, angle, handle, closed)
+    off = furthest_points(spline, segments)
     out = np.empty(segments, np.bool_)
     for k in range(segments):
         j = around(k + 1, m)

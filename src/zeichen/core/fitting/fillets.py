@@ -2,12 +2,13 @@
 
 import math
 
-from zeichen.core.compiled import NONE, uncounted
+from zeichen.core.compiled import NONE, counted, uncounted
 from zeichen.core.fitting.chain import Chain
 from zeichen.core.fitting.chain_edit import begin_at_nearest, drop_node, wrapped
+from zeichen.core.fitting.spline_arrays import SplineArrays, up_to
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import BoolArray, FloatArray
 
 # Curves that turn less have no radius to speak of; more than a quarter and a bit, one cubic is no arc.
 _LEAST_ARC_RAD = math.radians(12.0)
@@ -32,39 +33,14 @@ def make_arcs(chain: Chain, within: float, moved: float) -> int:
     a distance. A curve is nearly one if its ends lean alike on its chord and its handles are about as long as an
     arc's: 4/3 tan(turn / 4) radii (the usual cubic for an arc, error below 0.03 % up to a quarter).
     """
-    chain.count, made = _make_arcs(
-        chain.points,
-        chain.count,
-        chain.node,
-        chain.first,
-        chain.line,
-        chain.corner,
-        chain.pinned,
-        chain.angle,
-        chain.handle,
-        chain.closed,
-        within,
-        moved,
-    )
+    chain.count, made = _make_arcs(chain.arrays(), chain.count, within, moved)
     return int(made)
 
 
-@uncounted(cache=True)
-def _make_arcs(
-    q: FloatArray,
-    m: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-    within: float,
-    moved: float,
-) -> tuple[int, int]:
+@counted(cache=True)
+def _make_arcs(spline: SplineArrays, m: int, within: float, moved: float) -> tuple[int, int]:
     """Return how many nodes are left, and how many arcs were made."""
+    _, _, _, node, _, line, _, _, angle, handle, closed = spline
     made = 0
     for curves in (2, 1):
         k = NONE
@@ -72,39 +48,29 @@ def _make_arcs(
             inside = m >= 3 + curves and (closed or 0 < k < m - 1 - curves)
             left, right = around(k - 1, m), around(k + curves, m)
             if inside and line[left] and line[right] and not line[k] and not line[around(k + curves - 1, m)]:
-                arc, tip_x, tip_y, radius = _arc_between(
-                    q, k, right, node[:m], first[:m], closed, within, curves > 1
-                )
+                arc, tip_x, tip_y, radius = _arc_between(up_to(spline, m), k, right, within, curves > 1)
                 if arc:
                     made += 1
                     at = k
                     if curves > 1:
                         gone = around(k + 1, m)
-                        drop_node(gone, m, node, first, line, corner, pinned, angle, handle)
+                        drop_node(spline, gone, m)
                         m -= 1
                         at = k - 1 if gone < k else k
-                    _lay_arc(
-                        q, at, m, tip_x, tip_y, radius, node, first, corner, pinned, angle, handle, closed
-                    )
+                    _lay_arc(up_to(spline, m), at, tip_x, tip_y, radius)
             k += 1
     return m, made + _even_handles(m if closed else m - 1, node[:m], line[:m], angle[:m], handle[:m], moved)
 
 
 @uncounted
 def _arc_between(
-    q: FloatArray,
-    k: int,
-    right: int,
-    node: FloatArray,
-    first: AnyArray,
-    closed: bool,
-    within: float,
-    merged: bool,
+    spline: SplineArrays, k: int, right: int, within: float, merged: bool
 ) -> tuple[bool, float, float, float]:
     """Return whether an arc rounds the corner between the line before segment k and that from node `right` on.
 
     And where the lines meet (x, y), and its radius.
     """
+    q, node, first, closed = spline.points, spline.node, spline.first, spline.closed
     n, m = len(q), len(node)
     left, after = around(k - 1, m), around(right + 1, m)
     come_x, come_y = node[k, 0] - node[left, 0], node[k, 1] - node[left, 1]
@@ -164,22 +130,10 @@ def _arc_between(
 
 
 @uncounted
-def _lay_arc(
-    q: FloatArray,
-    k: int,
-    m: int,
-    tip_x: float,
-    tip_y: float,
-    radius: float,
-    node: FloatArray,
-    first: AnyArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-) -> None:
+def _lay_arc(spline: SplineArrays, k: int, tip_x: float, tip_y: float, radius: float) -> None:
     """Make segment k the arc that touches the lines before and after it, which meet at the tip."""
+    q, _, _, node, first, _, corner, pinned, angle, handle, _ = spline
+    m = len(node)
     left, right = around(k - 1, m), around(k + 1, m)
     after = around(right + 1, m)
     come = math.atan2(node[k, 1] - node[left, 1], node[k, 0] - node[left, 0])
@@ -191,8 +145,8 @@ def _lay_arc(
     angle[k, 0] = angle[left, 1] = angle[left, 0] = come
     angle[k, 1] = angle[right, 0] = angle[right, 1] = go
     handle[k, 0] = handle[k, 1] = 4.0 / 3.0 * math.tan(turn / 4.0) * radius
-    begin_at_nearest(q, k, left, right, node[:m], first[:m])
-    begin_at_nearest(q, right, k, after, node[:m], first[:m])
+    begin_at_nearest(q, k, left, right, node, first)
+    begin_at_nearest(q, right, k, after, node, first)
     # The arc touches its lines: no corners there.
     corner[k] = corner[right] = pinned[k] = pinned[right] = False
 

@@ -20,6 +20,8 @@ from zeichen.core.fitting.chain_geometry import controls
 from zeichen.core.fitting.joint_samples import gather, lie, normal_equations
 from zeichen.core.fitting.joint_step import apply_step, bring_back, keep, move_split, tie_lines
 from zeichen.core.fitting.joint_unknowns import (
+    System,
+    Unknowns,
     add_segment,
     name_targets,
     number_unknowns,
@@ -27,6 +29,7 @@ from zeichen.core.fitting.joint_unknowns import (
     stiffness,
     widen_band,
 )
+from zeichen.core.fitting.spline_arrays import SplineArrays, Window
 from zeichen.core.geometry.loops import around
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
@@ -40,22 +43,6 @@ _LEAST_GAIN = 2e-2
 _ON_ITS_WAY_PX = 0.3
 
 
-class _Window(NamedTuple):
-    """The segments s0 .. s0 + wide - 1 of a chain and what they are part of. p: (4, 2), room for one of them."""
-
-    s0: int
-    wide: int
-    segments: int
-    closed: bool
-    calm: bool
-    node: FloatArray
-    line: BoolArray
-    corner: BoolArray
-    angle: FloatArray
-    handle: FloatArray
-    p: FloatArray
-
-
 class _Samples(NamedTuple):
     """A window's samples, where those of each segment begin, their first parameters, and two states of them."""
 
@@ -65,42 +52,15 @@ class _Samples(NamedTuple):
     states: FloatArray
 
 
-class _Unknowns(NamedTuple):
-    """How many unknowns a window has, where each is, what each segment is made of, each row's first column."""
-
-    size: int
-    at: AnyArray
-    direction: AnyArray
-    reach: AnyArray
-    many: AnyArray
-    target: AnyArray
-    share: FloatArray
-    low: AnyArray
-
-
-class _System(NamedTuple):
-    """Room for the equations of a step: of all unknowns (a, work, b, step, stiff), of one segment, what was before."""
-
-    a: FloatArray
-    work: FloatArray
-    b: FloatArray
-    step: FloatArray
-    stiff: FloatArray
-    own: FloatArray
-    half: FloatArray
-    own_b: FloatArray
-    kept: FloatArray
-
-
 @uncounted
 def _lie_all(
-    window: _Window, seen: FloatArray, begin: AnyArray, before: FloatArray, state: FloatArray
+    window: Window, seen: FloatArray, begin: AnyArray, before: FloatArray, state: FloatArray
 ) -> float:
     """Put all samples of a window on its segments; returns the weighted squared error."""
-    total = 0.0
+    spline, total = window.spline, 0.0
     for i in range(window.wide):
         k = around(window.s0 + i, window.segments)
-        controls(k, window.node, window.line, window.angle, window.handle, window.p)
+        controls(k, spline.node, spline.line, spline.angle, spline.handle, window.p)
         total += lie(window.p, seen, begin[i], begin[i + 1], before, state)
     return total
 
@@ -140,40 +100,21 @@ def _furthest_corner(kept: FloatArray, s0: int, node: FloatArray, corner: BoolAr
 
 
 @counted
-def refine_window(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    s0: int,
-    count: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-    rounds: int,
-    calm: bool,
-) -> float:
+def refine_window(spline: SplineArrays, s0: int, count: int, rounds: int, calm: bool) -> float:
     """Move the inner nodes of segments s0 .. s0 + count - 1; returns the weighted squared error left.
 
-    q, w, u: points (n, 2), their weights, their parameters (kept from call to call).
-    node, first: nodes and the index of the point where each segment starts.
-    line, angle, handle: one row a segment; corner, pinned: one entry a node. All changed in place.
     calm: handles at corners too short to be felt point where the curve goes.
     """
-    nodes = len(node)
-    segments = nodes if closed else nodes - 1
+    nodes = len(spline.node)
+    segments = nodes if spline.closed else nodes - 1
+    window = Window(spline, s0, count, segments, calm, np.empty((4, 2)))
     at = np.empty(count + 1, np.int64)
     direction = np.empty((count, 2), np.int64)
     reach = np.empty(count, np.int64)
-    size = number_unknowns(s0, count, segments, nodes, closed, line, corner, pinned, at, direction, reach)
-    seen, before, point, begin = gather(q, w, u, s0, count, segments, first, closed)
-    window = _Window(s0, count, segments, closed, calm, node, line, corner, angle, handle, np.empty((4, 2)))
+    size = number_unknowns(window, at, direction, reach)
+    seen, before, point, begin = gather(spline, s0, count, segments)
     samples = _Samples(seen, begin, before, np.empty((2, 4, len(before))))
-    unknowns = _Unknowns(
+    unknowns = Unknowns(
         size,
         at,
         direction,
@@ -183,7 +124,7 @@ def refine_window(
         np.empty((count, 8, 4)),
         np.empty(size, np.int64),
     )
-    system = _System(
+    system = System(
         np.empty((size, size)),
         np.empty((size, size)),
         np.empty(size),
@@ -195,19 +136,19 @@ def refine_window(
         np.empty((count + 1, 6)),
     )
     best, now = _descend(window, samples, unknowns, system, rounds)
-    _settle_in(window, samples, now, point, q, w, u, first)
+    _settle_in(window, samples, now, point)
     return float(best)
 
 
 @uncounted
 def _descend(
-    window: _Window, samples: _Samples, unknowns: _Unknowns, system: _System, rounds: int
+    window: Window, samples: _Samples, unknowns: Unknowns, system: System, rounds: int
 ) -> tuple[float, int]:
     """Move a window step by step to where it lies best; returns the weighted squared error left, and the state kept."""
-    s0, count, segments, closed, calm, node, line, corner, angle, handle, _ = window
+    spline, s0, count, segments, _, _ = window
     seen, begin, before, states = samples
-    size, at, direction, reach, many, target, share, low = unknowns
-    a, work, b, step, stiff, own, half, own_b, kept = system
+    size, at, direction, reach, many, target, _, low = unknowns
+    a, work, b, step, stiff, own, _, own_b, kept = system
     # The present state and that of a step on trial change places when the step is kept.
     now = 0
     _lie_all(window, seen, begin, before, states[1])
@@ -217,9 +158,9 @@ def _descend(
     for r in range(size):
         low[r] = r
     for i in range(count):
-        name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
+        name_targets(i, window, unknowns)
         widen_band(target[i], many[i], low)
-    keep(kept, s0, count, segments, node, angle, handle)
+    keep(kept, window)
     damp = 0.01
     way = 0.0
     for _ in range(rounds):
@@ -227,10 +168,10 @@ def _descend(
         b[:] = 0.0
         for i in range(count):
             k = around(s0 + i, segments)
-            name_targets(i, s0, at, direction, reach, node, target[i], share[i], many[i])
-            normal_equations(seen, states[now], begin[i], begin[i + 1], line[k], own, own_b)
-            add_segment(own, own_b, line[k], angle[k], handle[k], target[i], share[i], many[i], half, a, b)
-        stiffness(a, at, s0, segments, closed, corner, angle, stiff)
+            name_targets(i, window, unknowns)
+            normal_equations(seen, states[now], begin[i], begin[i + 1], spline.line[k], own, own_b)
+            add_segment(i, window, unknowns, system)
+        stiffness(window, at, system)
         tried = False
         gone = best
         for _ in range(5):
@@ -248,16 +189,14 @@ def _descend(
                 promised += step[r] * b[r]
             if promised < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
                 break
-            apply_step(
-                step, s0, count, segments, closed, node, line, corner, angle, handle, at, direction, reach, calm
-            )  # fmt: skip
+            apply_step(step, window, at, direction, reach)
             left = _lie_all(window, seen, begin, states[now, 0], states[1 - now])
             if left < best:
                 tried = True
                 gone = left
                 damp = max(damp / 5, 1e-7)
                 break
-            bring_back(kept, s0, count, segments, node, angle, handle)
+            bring_back(kept, window)
             damp *= 8
         if not tried:
             break
@@ -265,33 +204,25 @@ def _descend(
         gain = best - gone
         best = gone
         # The points beside a corner have little say: it may be on its way although little is gained.
-        way = _furthest_corner(kept, s0, node, corner)
-        keep(kept, s0, count, segments, node, angle, handle)
+        way = _furthest_corner(kept, s0, spline.node, spline.corner)
+        keep(kept, window)
         if gain < _LEAST_GAIN * best + 1e-7 and way < _ON_ITS_WAY_PX:
             break
     return best, now
 
 
 @uncounted
-def _settle_in(
-    window: _Window,
-    samples: _Samples,
-    now: int,
-    point: AnyArray,
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    first: AnyArray,
-) -> None:
+def _settle_in(window: Window, samples: _Samples, now: int, point: AnyArray) -> None:
     """Keep the samples' parameters, and let the points around each node belong to the segment they lie beside."""
+    spline = window.spline
     for j in range(samples.begin[window.wide]):
-        u[point[j]] = samples.states[now, 0, j]
-    nodes = len(window.node)
+        spline.at[point[j]] = samples.states[now, 0, j]
+    nodes = len(spline.node)
     for i in range(window.wide + 1):
         k = around(window.s0 + i, nodes)
         # A corner's own point stays; those around it have no say anyway.
-        if not window.corner[k] and (window.closed or 0 < k < nodes - 1):
-            move_split(q, w, u, k, window.node, first, window.corner, window.angle, window.closed)
+        if not spline.corner[k] and (spline.closed or 0 < k < nodes - 1):
+            move_split(spline, k)
 
 
 @counted(cache=True)
@@ -329,31 +260,15 @@ def starts_around(changed: BoolArray, closed: bool) -> AnyArray:
 
 
 @counted
-def refine(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-    starts: AnyArray,
-    rounds: int,
-    calm: bool,
-) -> None:
+def refine(spline: SplineArrays, starts: AnyArray, rounds: int, calm: bool) -> None:
     """Move the nodes of a chain, window after window from given segments on; see refine_window."""
-    nodes = len(node)
+    line, corner, closed = spline.line, spline.corner, spline.closed
+    nodes = len(corner)
     segments = nodes if closed else nodes - 1
-    tie_lines(NONE, segments, closed, node, line, corner, angle)
+    tie_lines(spline, NONE, segments)
     for s0 in starts:
         from_k, wide = 0, segments
         if segments > WINDOW:
             count = WINDOW if closed else min(WINDOW, segments - s0)
             from_k, wide = widen(s0, count, closed, line, corner)
-        refine_window(
-            q, w, u, from_k, wide, node, first, line, corner, pinned, angle, handle, closed, rounds, calm
-        )
+        refine_window(spline, from_k, wide, rounds, calm)

@@ -10,6 +10,7 @@ import numpy as np
 from zeichen.core.compiled import FAST_SUMS, NONE, ONE, counted, uncounted
 from zeichen.core.fitting.chain_geometry import span
 from zeichen.core.fitting.feet import offsets, power_form, step_to_feet
+from zeichen.core.fitting.spline_arrays import SplineArrays
 from zeichen.core.geometry.loops import around
 from zeichen.core.values import AnyArray, FloatArray
 
@@ -25,19 +26,13 @@ def stride_of(points: int, most: int) -> int:
 
 @counted
 def gather(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    s0: int,
-    count: int,
-    segments: int,
-    first: AnyArray,
-    closed: bool,
+    spline: SplineArrays, s0: int, count: int, segments: int
 ) -> tuple[FloatArray, FloatArray, AnyArray, AnyArray]:
     """Return samples (x, y, weight in rows), their parameters, their points, and where each segment's start.
 
     Points without weight are left out.
     """
+    q, w, u, first, closed = spline.points, spline.weight, spline.at, spline.first, spline.closed
     n = len(q)
     room = 0
     for i in range(count):

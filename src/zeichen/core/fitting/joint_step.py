@@ -3,9 +3,10 @@
 import math
 
 from zeichen.core.compiled import uncounted
+from zeichen.core.fitting.spline_arrays import SplineArrays, Window
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 # A handle shorter than this share of its chord hardly bends the curve.
 _UNFELT = 0.07
@@ -15,10 +16,9 @@ _MOST_CORNER_STEP_PX = 5.0
 
 
 @uncounted
-def tie_lines(
-    s0: int, count: int, closed: bool, node: FloatArray, line: BoolArray, corner: BoolArray, angle: FloatArray
-) -> None:
+def tie_lines(spline: SplineArrays, s0: int, count: int) -> None:
     """Give curves that join a line smoothly the line's direction."""
+    _, _, _, node, _, line, corner, _, angle, _, closed = spline
     nodes = len(node)
     segments = nodes if closed else nodes - 1
     for i in range(count):
@@ -34,16 +34,10 @@ def tie_lines(
 
 
 @uncounted
-def keep(
-    kept: FloatArray,
-    s0: int,
-    count: int,
-    segments: int,
-    node: FloatArray,
-    angle: FloatArray,
-    handle: FloatArray,
-) -> None:
+def keep(kept: FloatArray, window: Window) -> None:
     """Write nodes, directions and handles of a window into kept (count + 1, 6)."""
+    node, angle, handle = window.spline.node, window.spline.angle, window.spline.handle
+    s0, count, segments = window.s0, window.wide, window.segments
     for i in range(count + 1):
         kept[i, 0], kept[i, 1] = node[around(s0 + i, len(node)), 0], node[around(s0 + i, len(node)), 1]
         if i < count:
@@ -53,16 +47,10 @@ def keep(
 
 
 @uncounted
-def bring_back(
-    kept: FloatArray,
-    s0: int,
-    count: int,
-    segments: int,
-    node: FloatArray,
-    angle: FloatArray,
-    handle: FloatArray,
-) -> None:
+def bring_back(kept: FloatArray, window: Window) -> None:
     """Put back what was kept of a window."""
+    node, angle, handle = window.spline.node, window.spline.angle, window.spline.handle
+    s0, count, segments = window.s0, window.wide, window.segments
     for i in range(count + 1):
         node[around(s0 + i, len(node)), 0], node[around(s0 + i, len(node)), 1] = kept[i, 0], kept[i, 1]
         if i < count:
@@ -72,23 +60,10 @@ def bring_back(
 
 
 @uncounted
-def apply_step(
-    step: FloatArray,
-    s0: int,
-    count: int,
-    segments: int,
-    closed: bool,
-    node: FloatArray,
-    line: BoolArray,
-    corner: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    at: AnyArray,
-    direction: AnyArray,
-    reach: AnyArray,
-    calm: bool,
-) -> None:
+def apply_step(step: FloatArray, window: Window, at: AnyArray, direction: AnyArray, reach: AnyArray) -> None:
     """Move a window by a step of its unknowns, within what a segment can bear."""
+    spline, s0, count, segments, calm, _ = window
+    _, _, _, node, _, line, corner, _, angle, handle, closed = spline
     nodes = len(node)
     whole = closed and count == segments
     for i in range(count if whole else count + 1):
@@ -112,7 +87,7 @@ def apply_step(
             index = direction[i, end]
             if index >= 0:
                 angle[k, end] += max(-0.5, min(0.5, step[index]))
-    tie_lines(s0, count, closed, node, line, corner, angle)
+    tie_lines(spline, s0, count)
     for i in range(count):
         k = around(s0 + i, segments)
         if not line[k]:
@@ -155,18 +130,9 @@ def _turn_short_handle(k: int, end: int, node: FloatArray, angle: FloatArray, ha
 
 
 @uncounted
-def move_split(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    k: int,
-    node: FloatArray,
-    first: AnyArray,
-    corner: BoolArray,
-    angle: FloatArray,
-    closed: bool,
-) -> None:
+def move_split(spline: SplineArrays, k: int) -> None:
     """Let the points on either side of a node belong to the segment they lie beside."""
+    q, w, u, node, first, _, _, _, angle, _, closed = spline
     n = len(q)
     nodes = len(node)
     before = first[k - 1] if k > 0 else first[nodes - 1] - n

@@ -6,17 +6,46 @@ chain, so that the system is a narrow band (but for a loop's last node, which fe
 """
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
 from zeichen.core.compiled import FAST_SUMS, uncounted
+from zeichen.core.fitting.spline_arrays import Window
 from zeichen.core.geometry.loops import around
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 # Corners that turn by less than this cosine's angle are blunt, and held so many times as firmly as they are stiff.
 _BLUNT_COS = math.cos(math.radians(75.0))
 _BLUNT_HOLD = 10.0
 _ONE = np.uint64(1)
+
+
+class Unknowns(NamedTuple):
+    """How many unknowns a window has, where each is, what each segment is made of, each row's first column."""
+
+    size: int
+    at: AnyArray
+    direction: AnyArray
+    reach: AnyArray
+    many: AnyArray
+    target: AnyArray
+    share: FloatArray
+    low: AnyArray
+
+
+class System(NamedTuple):
+    """Room for the equations of a step: of all unknowns (a, work, b, step, stiff), of one segment, what was before."""
+
+    a: FloatArray
+    work: FloatArray
+    b: FloatArray
+    step: FloatArray
+    stiff: FloatArray
+    own: FloatArray
+    half: FloatArray
+    own_b: FloatArray
+    kept: FloatArray
 
 
 @uncounted(cache=True, fastmath={"contract"})
@@ -53,24 +82,15 @@ def solve_positive(a: FloatArray, b: FloatArray, low: AnyArray, size: int) -> bo
 
 
 @uncounted
-def number_unknowns(
-    s0: int,
-    count: int,
-    segments: int,
-    nodes: int,
-    closed: bool,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    at: AnyArray,
-    direction: AnyArray,
-    reach: AnyArray,
-) -> int:
+def number_unknowns(window: Window, at: AnyArray, direction: AnyArray, reach: AnyArray) -> int:
     """Number the unknowns of a window; returns how many there are.
 
     at[i]: index of node s0 + i's x, or -1. direction[i, end]: index of the angle of segment s0 + i at
     its end, -1 for fixed, -2 - j for "that of line s0 + j". reach[i]: index of its first handle.
     """
+    s0, count, segments = window.s0, window.wide, window.segments
+    line, corner, pinned = window.spline.line, window.spline.corner, window.spline.pinned
+    closed, nodes = window.spline.closed, len(corner)
     whole = closed and count == segments
     size = 0
     for i in range(count + 1):
@@ -126,22 +146,15 @@ def number_unknowns(
 
 
 @uncounted
-def name_targets(
-    i: int,
-    s0: int,
-    at: AnyArray,
-    direction: AnyArray,
-    reach: AnyArray,
-    node: FloatArray,
-    target: AnyArray,
-    share: FloatArray,
-    many: AnyArray,
-) -> None:
+def name_targets(i: int, window: Window, unknowns: Unknowns) -> None:
     """Write which unknowns the eight parameters of segment s0 + i move with, and how much.
 
     The parameters: x and y of its start, handle and angle there, handle and angle at its end, x and y there.
     target, share: (8, 4); many: (8). An angle that a line gives moves with the line's four coordinates.
     """
+    s0, node = window.s0, window.spline.node
+    at, direction, reach = unknowns.at, unknowns.direction, unknowns.reach
+    target, share, many = unknowns.target[i], unknowns.share[i], unknowns.many[i]
     for r in range(8):
         many[r] = 0
     for r, index in ((0, at[i]), (1, at[i] + 1), (6, at[i + 1]), (7, at[i + 1] + 1)):
@@ -180,23 +193,15 @@ def widen_band(target: AnyArray, many: AnyArray, low: AnyArray) -> None:
 
 
 @uncounted(fastmath=FAST_SUMS)
-def add_segment(
-    own: FloatArray,
-    own_b: FloatArray,
-    line: bool,
-    angle: FloatArray,
-    handle: FloatArray,
-    target: AnyArray,
-    share: FloatArray,
-    many: AnyArray,
-    half: FloatArray,
-    a: FloatArray,
-    b: FloatArray,
-) -> None:
+def add_segment(i: int, window: Window, unknowns: Unknowns, system: System) -> None:
     """Add the normal equations of one segment's control points to those of the window.
 
-    own (8, 8, lower half), own_b: for x0, y0 .. y3; angle, handle: the segment's two. half: (8, 8), scratch.
+    Its own are in system.own (8, 8, lower half) and own_b, for x0, y0 .. y3.
     """
+    k = around(window.s0 + i, window.segments)
+    line, angle, handle = window.spline.line[k], window.spline.angle[k], window.spline.handle[k]
+    target, share, many = unknowns.target[i], unknowns.share[i], unknowns.many[i]
+    own, own_b, half, a, b = system.own, system.own_b, system.half, system.a, system.b
     for r in range(8):
         for c in range(r):
             own[c, r] = own[r, c]
@@ -239,21 +244,14 @@ def add_segment(
 
 
 @uncounted
-def stiffness(
-    a: FloatArray,
-    at: AnyArray,
-    s0: int,
-    segments: int,
-    closed: bool,
-    corner: BoolArray,
-    angle: FloatArray,
-    stiff: FloatArray,
-) -> None:
+def stiffness(window: Window, at: AnyArray, system: System) -> None:
     """Write what each unknown is damped by: its own stiffness, but that of both coordinates for a blunt corner.
 
     A blunt corner may slide along one of its sides while the other bends after it: the points there have too
     little say to hold it. A slender tip must get to where its sides meet, a smooth node to where a line ends.
     """
+    a, stiff, s0, segments = system.a, system.stiff, window.s0, window.segments
+    corner, angle, closed = window.spline.corner, window.spline.angle, window.spline.closed
     for r in range(len(stiff)):
         stiff[r] = a[r, r]
     nodes = len(corner)

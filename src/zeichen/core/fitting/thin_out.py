@@ -9,9 +9,10 @@ from zeichen.core.fitting.chain_edit import drop_node, wrapped
 from zeichen.core.fitting.chain_geometry import misfit, span, spread_parameters
 from zeichen.core.fitting.cubic_fit import fit_cubic, room_for
 from zeichen.core.fitting.joint_fit import refine_window, widen
+from zeichen.core.fitting.spline_arrays import SplineArrays, up_to
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import BoolArray, FloatArray
 
 # The joint fit around where a node was, and that of one cubic.
 _ROUNDS, _ROUNDS_OF_ONE, _NOT_CALM = common(5), common(4), common(False)
@@ -36,27 +37,13 @@ def _chord(node: FloatArray, k: int, m: int) -> float:
 
 
 @counted
-def thin_out(
-    q: FloatArray,
-    w: FloatArray,
-    u: FloatArray,
-    m: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    closed: bool,
-    tolerance: float,
-    longest_line: float,
-) -> int:
+def thin_out(spline: SplineArrays, m: int, tolerance: float, longest_line: float) -> int:
     """Take out smooth nodes that the curve does without; returns how many nodes are left.
 
     The chain occupies the first m entries of its arrays. A node goes when, everything around it fitted
     anew, no point is further off than the tolerance. Lines longer than longest_line are kept.
     """
+    q, _, u, node, first, line, corner, pinned, angle, handle, closed = spline
     n = len(q)
     k = 0 if closed else 1
     while k < m:
@@ -80,22 +67,17 @@ def thin_out(
         if (too_long and not as_line) or (abs(bend) > _MOST_TURN and short_l == short_r):
             k += 1
             continue
-        if not as_line and _hopeless(q, w, left, k, m, node, first, line, corner, angle, closed, tolerance):
+        if not as_line and _hopeless(spline, left, k, m, tolerance):
             k += 1
             continue
         # Work on copies; most trials fail.
-        s_node, s_first, s_line, s_corner = (
-            node[:m].copy(),
-            first[:m].copy(),
-            line[:m].copy(),
-            corner[:m].copy(),
-        )
-        s_pinned, s_angle, s_handle = pinned[:m].copy(), angle[:m].copy(), handle[:m].copy()
+        trial = _copied(up_to(spline, m))
+        _, _, _, s_node, s_first, s_line, s_corner, _, s_angle, s_handle, _ = trial
         start_l, points_l = span(s_first, left, n, closed)
         _, points_r = span(s_first, k, n, closed)
         if k == 0:
             # The chain starts at this node: let it start at the next one instead.
-            _rotate(m, s_node, s_first, s_line, s_corner, s_pinned, s_angle, s_handle, n)
+            _rotate(trial, m)
             here, before = m - 1, m - 2
         else:
             here, before = k, k - 1
@@ -109,7 +91,7 @@ def thin_out(
                 s_angle[before, 0], s_handle[before, 0] = s_angle[here, 0], s_handle[here, 0]
         start_handle = s_handle[before, 0]
         line_l, line_r = s_line[before], s_line[here]
-        drop_node(here, m, s_node, s_first, s_line, s_corner, s_pinned, s_angle, s_handle)
+        drop_node(trial, here, m)
         size = m - 1
         s_line[before] = as_line
         j = around(before + 1, size) if closed else before + 1
@@ -131,47 +113,21 @@ def thin_out(
         from_k, wide = widen(
             around(s0, size) if closed else s0, s_count, closed, s_line[:size], s_corner[:size]
         )
-        refine_window(
-            q,
-            w,
-            u,
-            from_k,
-            wide,
-            s_node[:size],
-            s_first[:size],
-            s_line[:size],
-            s_corner[:size],
-            s_pinned[:size],
-            s_angle[:size],
-            s_handle[:size],
-            closed,
-            _ROUNDS,
-            _NOT_CALM,
-        )
+        fewer = up_to(trial, size)
+        refine_window(fewer, from_k, wide, _ROUNDS, _NOT_CALM)
         fine = _near_by(s_node, before, node, left, s_corner, tolerance) and _near_by(
             s_node, j, node, around(k + 1, m), s_corner, tolerance
         )
         count = size if closed else size - 1
         for i in range(wide if fine else 0):
-            worst, _, _ = misfit(
-                q,
-                w,
-                u,
-                around(from_k + i, count),
-                s_node[:size],
-                s_first[:size],
-                s_line[:size],
-                s_angle[:size],
-                s_handle[:size],
-                closed,
-            )
+            worst, _, _ = misfit(fewer, around(from_k + i, count))
             if worst > tolerance:
                 fine = False
                 break
         if fine:
             m = size
             for i in range(m):
-                first[i], line[i], corner[i], pinned[i] = s_first[i], s_line[i], s_corner[i], s_pinned[i]
+                first[i], line[i], corner[i], pinned[i] = s_first[i], s_line[i], s_corner[i], trial.pinned[i]
                 for end in range(2):
                     node[i, end], angle[i, end], handle[i, end] = (
                         s_node[i, end],
@@ -187,6 +143,25 @@ def thin_out(
     return m
 
 
+@counted
+def _copied(spline: SplineArrays) -> SplineArrays:
+    """Return a spline of the same points whose nodes and segments are its own."""
+    points, weight, at, node, first, line, corner, pinned, angle, handle, closed = spline
+    return SplineArrays(
+        points,
+        weight,
+        at,
+        node.copy(),
+        first.copy(),
+        line.copy(),
+        corner.copy(),
+        pinned.copy(),
+        angle.copy(),
+        handle.copy(),
+        closed,
+    )
+
+
 @uncounted
 def _near_by(
     moved: FloatArray, i: int, node: FloatArray, k: int, corner: BoolArray, tolerance: float
@@ -197,24 +172,12 @@ def _near_by(
 
 
 @counted
-def _hopeless(
-    q: FloatArray,
-    w: FloatArray,
-    left: int,
-    k: int,
-    m: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    angle: FloatArray,
-    closed: bool,
-    tolerance: float,
-) -> bool:
+def _hopeless(spline: SplineArrays, left: int, k: int, m: int, tolerance: float) -> bool:
     """Return whether one cubic in place of segments left and k misses their points by far, with its ends as they are.
 
     The joint fit, which moves the ends too, would bring it nearer, but not by that much.
     """
+    q, w, _, node, first, line, corner, _, angle, _, closed = spline
     n = len(q)
     after = around(k + 1, m)
     if (line[around(left - 1, m)] and not corner[left]) or (line[after] and not corner[after]):
@@ -254,22 +217,14 @@ def _hopeless(
 
 
 @uncounted
-def _rotate(
-    m: int,
-    node: FloatArray,
-    first: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    pinned: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    n: int,
-) -> None:
+def _rotate(spline: SplineArrays, m: int) -> None:
     """Let a closed chain start one node later."""
+    _, _, _, node, first, line, corner, pinned, angle, handle, _ = spline
+    n = len(spline.points)
     x, y, start = node[0, 0], node[0, 1], first[0]
     flags = line[0], corner[0], pinned[0]
     ends = angle[0, 0], angle[0, 1], handle[0, 0], handle[0, 1]
-    drop_node(NONE, m, node, first, line, corner, pinned, angle, handle)
+    drop_node(spline, NONE, m)
     node[m - 1, 0], node[m - 1, 1] = x, y
     first[m - 1] = start + n
     line[m - 1], corner[m - 1], pinned[m - 1] = flags

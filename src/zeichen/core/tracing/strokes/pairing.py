@@ -136,7 +136,7 @@ def _resolve(
 
     for i, j, joint in _pairs(ink, tracks):
         link(i, j, between(tracks[i], tracks[j], joint), corner=None)
-    if len(left) > 1 and not (len(left) == 2 and through):
+    if 1 < len(left) <= _MOST_ENDS and not (len(left) == 2 and through):
         corner = _corner(ink, tracks, sorted(left))
         if corner is not None:
             i, j, way, at = corner

@@ -33,6 +33,9 @@ _BETTER, _OWN = 0.6, 0.75
 # A piece no longer than so many pen widths is a dash if a straight stroke leaves no more than this share of its ink,
 # and is so much longer than wide, pen widths.
 _DASH_LONG, _DASH_LEFT, _DASH_LEAST = 3.4, 0.12, 0.3
+# It has at least so much ink, pen widths squared, and spreads so much further along than across (a dash that
+# is longer than wide by the above does by 1.25); of so many pieces it is tried, each takes some hundredth of a second.
+_LEAST_DASH, _DASH_SPREAD, _MOST_DASHES = 0.7, 1.15, 300
 # Shifts, px, within which a candidate's places are found, and in how many steps at most.
 _EXACT_PX, _STEPS = 0.03, 220
 # An end that turns by less, as a cosine, has no corner.
@@ -96,13 +99,21 @@ def dashes(ink: FloatArray, mask: BoolArray, pen_px: float) -> tuple[list[PenLin
     """
     count, numbers, stats, middles = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
     found: list[PenLine] = []
+    tried = 0
     gone = np.zeros(count, bool)
     for k in range(1, count):
         x, y, wide, high, area = (int(v) for v in stats[k])
-        if max(wide, high) > _DASH_LONG * pen_px or len(found) > _MOST_PATCHES * 100:
+        if max(wide, high) > _DASH_LONG * pen_px:
+            continue
+        # What is no longer than wide is a speck or a dot; most pieces of a dirty picture are.
+        if area < _LEAST_DASH * pen_px**2 or tried == _MOST_DASHES:
             continue
         rows, columns = np.nonzero(numbers[y : y + high, x : x + wide] == k)
         piece = np.stack([columns + (x + 0.5), rows + (y + 0.5)], axis=1)
+        spread = np.sqrt(np.linalg.eigvalsh(np.cov(piece.T)))
+        if spread[1] < _DASH_SPREAD * spread[0]:
+            continue
+        tried += 1
         window = _window(ink, piece, pen_px, around=0.3)
         ends, wrong = _best(window, np.zeros(len(window.places)), _along(piece, middles[k] + 0.5, pen_px / 2))
         if wrong < _DASH_LEFT * area and np.hypot(*(ends[1] - ends[0])) > _DASH_LEAST * pen_px:
