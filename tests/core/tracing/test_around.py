@@ -7,14 +7,13 @@ import numpy as np
 import pytest
 
 from samples import circle, disc_mask, drawing, picture_of, rectangle
-from zeichen.core.errors import InvalidInputError
 from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import circle_segments, flatten
 from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
 from zeichen.core.tracing.departure import veil_between
 from zeichen.core.tracing.doubts import DoubtKind, find_doubts
-from zeichen.core.tracing.ladder import climb, rung_settings, suggested
+from zeichen.core.tracing.ladder import rung_settings, suggested
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
 from zeichen.core.tracing.veil import measure_veil
@@ -22,14 +21,13 @@ from zeichen.core.tracing.veil import measure_veil
 
 def test_a_ladder_goes_from_plain_to_detailed(snail):
     small = Picture(np.ascontiguousarray(cv2.resize(snail.rgb, (300, 300), interpolation=cv2.INTER_AREA)))
-    rungs = climb(small, TraceSettings())
-    nodes = [rung.nodes for rung in rungs]
-    off = [rung.result.deviation.mean_px for rung in rungs]
+    rungs = rung_settings(TraceSettings())
+    plainest, finest = (trace(small, rungs[k]) for k in (0, -1))
     assert 5 <= len(rungs) <= 7
-    assert nodes[0] < nodes[-1] and off[0] > off[-1]
-    assert [r.settings.tolerance_px for r in rungs] == sorted(
-        (r.settings.tolerance_px for r in rungs), reverse=True
-    )
+    assert plainest.drawing.node_count < finest.drawing.node_count
+    assert plainest.deviation.mean_px > finest.deviation.mean_px
+    tolerances = [each.tolerance_px for each in rungs]
+    assert tolerances == sorted(tolerances, reverse=True)
 
 
 def test_the_ladder_of_flats_varies_the_number_of_colours():
@@ -39,12 +37,6 @@ def test_the_ladder_of_flats_varies_the_number_of_colours():
     assert (
         max(each.colours or 0 for each in rung_settings(TraceSettings(method=Method.FLATS, colours=30))) == 30
     )
-
-
-def test_a_ladder_on_which_nothing_is_left_says_so():
-    blank = Picture(np.full((40, 40, 3), 255, np.uint8))
-    with pytest.raises(InvalidInputError, match="no figure to trace"):
-        climb(blank, TraceSettings())
 
 
 def test_the_knee_is_suggested_and_only_within_what_is_allowed():

@@ -1,30 +1,14 @@
 """The ladder: one sketch traced from plain to detailed, and which rung to start from."""
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
-from zeichen.core.errors import InvalidInputError
 from zeichen.core.methods import Method
-from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.settings import Trace, TraceSettings
-from zeichen.core.tracing.trace import trace
+from zeichen.core.tracing.settings import TraceSettings
 
 # Tolerance and smallest spot of each rung as multiples of what the maker set, plain first.
 _RUNGS = ((8.0, 16.0), (4.0, 6.0), (2.0, 2.0), (1.0, 1.0), (0.5, 0.5), (0.25, 0.25))
 _MOST_RUNGS = 7
-
-
-@dataclass(frozen=True, slots=True)
-class Rung:
-    """One trace of the ladder and the settings that made it."""
-
-    settings: TraceSettings
-    result: Trace
-
-    @property
-    def nodes(self) -> int:
-        """How many segments the drawing has."""
-        return self.result.drawing.node_count
 
 
 def rung_settings(settings: TraceSettings, *, found_colours: int | None = None) -> list[TraceSettings]:
@@ -52,30 +36,6 @@ def rung_settings(settings: TraceSettings, *, found_colours: int | None = None) 
         )
         for looser, larger in _RUNGS
     ]
-
-
-def climb(picture: Picture, settings: TraceSettings) -> list[Rung]:
-    """Return the rungs of a sketch; those on which nothing is left are missing.
-
-    Raises
-    ------
-    InvalidInputError
-        If nothing is left on any rung.
-    """
-    found = None
-    if settings.method is Method.FLATS and settings.colours is None:
-        first = trace(picture, settings)
-        found = len({shape.fill for shape in first.drawing.shapes})
-    rungs: list[Rung] = []
-    problem: InvalidInputError | None = None
-    for each in rung_settings(settings, found_colours=found):
-        try:
-            rungs.append(Rung(each, trace(picture, each)))
-        except InvalidInputError as error:
-            problem = error
-    if not rungs:
-        raise problem or InvalidInputError("Nothing is left on any rung. Lower the smallest spot.")
-    return rungs
 
 
 def suggested(nodes: list[int], off_mm: list[float], *, allowed_mm: float) -> int:
