@@ -115,7 +115,7 @@ class Trace:
 
 
 def lit_grey(picture: Picture, settings: TraceSettings) -> Bytes8Array:
-    """Return the picture's grey, evenly lit if the settings ask for it."""
+    """Return the picture's grey, (height, width), evenly lit if the settings ask for it."""
     grey = picture.grey()
     if not settings.even_light:
         return grey

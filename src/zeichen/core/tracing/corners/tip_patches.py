@@ -104,7 +104,7 @@ def drawn_around(
 
 @uncounted
 def repeat_rim(patch: FloatArray, size: int, top: int, left: int, height: int, width: int) -> None:
-    """Give the pixels of a patch that lie beyond the picture the value of the nearest one inside."""
+    """Give the pixels of a patch (size, size) that lie beyond the picture the value of the nearest one inside."""
     if top >= 0 and left >= 0 and top + size <= height and left + size <= width:
         return
     for r in range(size):

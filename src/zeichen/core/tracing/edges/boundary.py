@@ -45,7 +45,7 @@ class Contours:
         return self.points[self.starts[index] : self.starts[index + 1]]
 
     def areas(self) -> FloatArray:
-        """Return the signed area of each contour, px²."""
+        """Return the signed area of each contour, (contours,), px²."""
         found: FloatArray = _areas(self.points, self.starts)
         return found
 

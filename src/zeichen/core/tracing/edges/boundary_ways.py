@@ -27,7 +27,7 @@ def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray, F
     """Return the numbers of the points that tell all there is of closed contours, and where each then starts.
 
     All of those near a bend, every second one elsewhere: fits feel corners by points near them, and curves by few.
-    The third is for how many points each of these stands.
+    The third is for how many points each of these stands. points: (n, 2), px; starts: (contours + 1,).
     """
     kept = np.empty(len(points), np.int64)
     begins = np.empty(len(starts), np.int64)
@@ -53,7 +53,7 @@ def telling(points: FloatArray, starts: AnyArray) -> tuple[AnyArray, AnyArray, F
 
 @counted(cache=True)
 def from_bends(points: FloatArray, closed: bool, pace: int, most: float) -> AnyArray:
-    """Return how many points each point of a run is away from the nearest bend; 0: it is in one.
+    """Return how many points each point of a run (n, 2) is away from the nearest bend, (n,); 0: it is in one.
 
     A bend is where chords over so many points turn by more than an angle with the tangent `most`.
     """
@@ -85,7 +85,7 @@ def from_bends(points: FloatArray, closed: bool, pace: int, most: float) -> AnyA
 def standing_for(kept: AnyArray, starts: AnyArray, begins: AnyArray) -> FloatArray:
     """Return for how many points of closed contours each kept one stands: half the way to its neighbours.
 
-    kept: their numbers; starts: where each contour starts among all points; begins: among those kept.
+    kept: (k,), their numbers; starts: where each contour starts among all points; begins: among those kept.
     """
     out = np.ones(len(kept))
     for loop in range(len(starts) - 1):
@@ -108,7 +108,8 @@ def normals(
     """Return the unit normal into the ink, the curvature (1/px, positive where ink is convex)
     and the offset of some points, given by their numbers, which rise.
 
-    Each comes from a parabola through the points within a window of arc length on either side.
+    Each comes from a parabola through the points (n, 2), px, within a window of arc length on either side; at: (k,).
+    Returns (k, 2), (k,) and (k,).
     """
     total = len(at)
     normal = np.zeros((total, 2))

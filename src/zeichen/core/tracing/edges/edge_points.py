@@ -156,7 +156,7 @@ class Edges:
     left: AnyArray
 
     def settled(self, points: FloatArray, blur: float, *, rounds: int) -> tuple[FloatArray, FloatArray]:
-        """Return the points moved onto the edge, and the RMS that each leaves unexplained.
+        """Return the points (n, 2), px, moved onto the edge, and the RMS that each leaves unexplained, (n,).
 
         In a second round the edge's bend is seen from nearer by.
         """
@@ -185,7 +185,7 @@ class Edges:
     ) -> tuple[FloatArray, FloatArray, FloatArray]:
         """Return some of the points, given by number, moved in one round, what each leaves unexplained, their normals.
 
-        All points tell the directions: not settled yet, from further around than in two rounds.
+        All points (n, 2) tell the directions: not settled yet, from further around than in two rounds.
         """
         normal, curvature, _ = normals(points, self.starts, self.closed, 3.0 + 1.5 * blur, kept)
         moved, left = self._settled(points[kept], kept, normal, curvature, blur, _TRIES)
@@ -250,7 +250,7 @@ class Edges:
         return min(left.items(), key=lambda each: each[1])
 
     def noise(self, points: FloatArray) -> float:
-        """Return the typical error of a point, from how far each lies off those around it, px."""
+        """Return the typical error of a point (n, 2), from how far each lies off those around it, px."""
         some = np.arange(0, len(points), max(1, len(points) // _NOISE_PROBES))
         return 1.6 * value_below(np.abs(normals(points, self.starts, self.closed, 4.0, some)[2]), 0.5)
 

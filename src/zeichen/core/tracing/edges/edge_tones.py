@@ -37,7 +37,7 @@ def tones_beside(grey: AnyArray, points: FloatArray, normal: FloatArray, blur_px
 
 
 def with_gaps_bridged(tones: FloatArray) -> FloatArray:
-    """Return tones along contours with short runs of none taken from those around; long ones stay none."""
+    """Return tones (n,) along contours with short runs of none taken from those around; long ones stay none."""
     known = np.nonzero(~np.isnan(tones[:, 0]))[0]
     if not len(known):
         return tones

@@ -21,7 +21,7 @@ _CORNER_OFF_PX = 0.35
 
 
 def noise_along(points: FloatArray, *, closed: bool) -> float:
-    """Return the typical error of a point of one run, px: neighbours may share their error over some pixels.
+    """Return the typical error of a point of one run (n, 2), px: neighbours may share their error over some pixels.
 
     Lossy compression moves whole stretches of an edge alike. A window of twice the usual size sees that,
     but takes tight bends for noise; so no more than a few times the usual estimate is believed, nor than what points

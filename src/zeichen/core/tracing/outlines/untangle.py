@@ -17,7 +17,7 @@ _MOST_SEGMENTS = 4_000
 
 
 def polyline(curves: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return points along a run of curves and where on it each lies (segment number plus parameter)."""
+    """Return points (n, 2) along curves (m, 4, 2) and where on them each lies, (n,): segment number plus parameter."""
     t = np.linspace(0.0, 1.0, _SAMPLES)
     points = bezier.evaluate(curves, t)
     at = np.arange(len(curves))[:, None] + t[None]

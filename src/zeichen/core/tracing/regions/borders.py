@@ -116,7 +116,7 @@ def fit_borders(
 
 
 def course_points(borders: Borders, course: Course) -> FloatArray:
-    """Return the points along a course."""
+    """Return the points along a course, (n, 2), px."""
     return np.concatenate([_run(borders.points, arc, forward) for arc, forward in course.arcs])
 
 

@@ -171,7 +171,7 @@ def _rim_colour(rgb: Bytes8Array) -> FloatArray:
 
 
 def ground_label(labels: AnyArray) -> int | None:
-    """Return the colour that fills most of the sheet's rim, None if none does."""
+    """Return the colour that fills most of the rim of labels (height, width), None if none does."""
     rim = np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])
     counts = np.bincount(rim)
     best = int(counts.argmax())

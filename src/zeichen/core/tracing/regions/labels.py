@@ -242,7 +242,7 @@ def _mixtures(
 
 
 def absorb_spots(labels: AnyArray, min_spot_px2: float) -> AnyArray:
-    """Return labels with areas below a size given to the colour they share most of their rim with."""
+    """Return labels (height, width) with areas below a size given to the colour they share most of their rim with."""
     if min_spot_px2 <= 1:
         return labels
     labels = labels.copy()
@@ -301,7 +301,7 @@ def _rims(labels: AnyArray, regions: AnyArray, small: AnyArray, colours: int, co
 
 
 def regions_of(labels: AnyArray) -> tuple[AnyArray, int]:
-    """Return a number for each pixel's connected area (4-connected, from 0), and how many there are."""
+    """Return a number for each pixel's 4-connected area, (height, width) from 0, and how many there are."""
     numbers, count = _regions(np.ascontiguousarray(labels, dtype=np.int32))
     return np.asarray(numbers), int(count)
 

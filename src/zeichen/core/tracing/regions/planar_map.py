@@ -40,7 +40,7 @@ class PlanarMap:
         return len(self.starts) - 1
 
     def corners(self, arc: int) -> FloatArray:
-        """Return the pixel corners an arc passes, its last included."""
+        """Return the pixel corners an arc passes, (n, 2), its last included."""
         first, last = self.starts[arc], self.starts[arc + 1]
         at = self.at[first:last]
         end = at[-1] + (_DX[self.way[last - 1]], _DY[self.way[last - 1]])

@@ -71,7 +71,7 @@ def in_steps(
 def taken_out(
     shaded: Shaded, tone: AreaTone, colours: int | None, palette: FloatArray | None = None
 ) -> tuple[AnyArray, FloatArray]:
-    """Return the picture with each area in one colour, and its colours; see in_steps."""
+    """Return the picture (height, width, 3) with each area in one colour, and its colours (k, 3); see in_steps."""
     of_area = _one_colour_groups(shaded, colours)
     tones = shaded.middle if tone is AreaTone.MIDDLE else shaded.light
     weight = shaded.size_px2

@@ -266,7 +266,7 @@ def inner_junctions(course: Course, planar: PlanarMap) -> list[int]:
 
 
 def with_end_at(curves: FloatArray, end: int, place: FloatArray) -> FloatArray:
-    """Return curves that end at a place near by; a move that would show bends the last few pixels only."""
+    """Return curves (m, 4, 2) that end at a place (2,) near by; what would show bends the last few pixels only."""
     node = curves[0, 0] if end == 0 else curves[-1, 3]
     move = float(np.linalg.norm(place - node))
     k = 0 if end == 0 else len(curves) - 1

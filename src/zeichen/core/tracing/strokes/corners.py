@@ -34,7 +34,7 @@ _OF_CORNER = 1.3
 
 
 def with_corners(ink: FloatArray, line: PenLine) -> PenLine:
-    """Return a line with its corners where its sides meet; see measured_runs for ink."""
+    """Return a line with its corners where its sides meet; ink: (height, width), share of ink in each pixel."""
     points = resampled(line.points, line.closed)
     usual = float(np.median(line.half))
     count = len(points)
@@ -93,7 +93,11 @@ def with_corners(ink: FloatArray, line: PenLine) -> PenLine:
 def refined(
     points: FloatArray, k: int, place: FloatArray, start: int, others: list[int], *, closed: bool
 ) -> FloatArray:
-    """Return where a corner's sides meet, seen over as much of them as one straight line or one parabola is."""
+    """Return where a corner's sides meet, (2,) px, seen over as much of them as one straight line or parabola is.
+
+    points: (n, 2), px, about one apart; k: the corner's; place: (2,), where it is thought to be; start: how many points
+    its ink reaches; others: how many points further on other corners are, back of it below 0.
+    """
     count = len(points)
     sides = []
     for sign in (-1, 1):

@@ -41,7 +41,7 @@ class Edge:
     closed: bool = False
 
     def from_side(self, side: int) -> FloatArray:
-        """Return the points, starting at an end (0 or 1)."""
+        """Return the points (n, 2), starting at an end (0 or 1)."""
         return self.points[::-1] if side else self.points
 
 

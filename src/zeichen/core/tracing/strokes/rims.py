@@ -43,11 +43,11 @@ class Run:
     shared: dict[int, FloatArray] = field(default_factory=dict)
 
     def from_side(self, side: int) -> tuple[FloatArray, FloatArray]:
-        """Return points and half widths, starting at an end (0 or 1)."""
+        """Return points (n, 2) and half widths (n,), px, starting at an end (0 or 1)."""
         return (self.points[::-1], self.half[::-1]) if side else (self.points, self.half)
 
     def put(self, points: FloatArray, half: FloatArray, side: int) -> None:
-        """Keep points and half widths that start at an end."""
+        """Keep points (n, 2) and half widths (n,), px, that start at an end."""
         self.points, self.half = (points[::-1], half[::-1]) if side else (points, half)
 
 
@@ -164,7 +164,7 @@ def _half_at(half: FloatArray, points: FloatArray) -> FloatArray:
 
 
 def lead_of(points: FloatArray, half: FloatArray, span_px: float) -> Lead:
-    """Return how a line leaves at its last point, by what lies no further back than that."""
+    """Return how a line, points (n, 2) and half widths (n,), leaves at its end, seen no further back than span_px."""
     back = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points[::-1], axis=0).T))])[::-1]
     near = back <= max(span_px, float(_ALONG))
     near[-3:] = True

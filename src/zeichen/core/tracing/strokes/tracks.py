@@ -43,7 +43,7 @@ class Track:
 
 
 def straight_track(points: FloatArray, lead: Lead, reach_px: float) -> Track:
-    """Return where a line goes on if its rims do not tell, as those of a pen whose width changes; see track_of."""
+    """Return where a line, points (n, 2), goes on if its rims do not tell, as those of a pen whose width changes."""
     ahead = lead.place + np.arange(0.0, reach_px + 1.0)[:, None] * lead.direction
     before = points[-max(3, int(_BEFORE * lead.half)) :]
     return Track(ahead, np.broadcast_to(lead.direction, ahead.shape), lead.half, before, followed=False)
@@ -101,7 +101,7 @@ def joint_of(one: Track, other: Track) -> Joint:
 
 
 def between(one: Track, other: Track, joint: Joint) -> FloatArray:
-    """Return the points from the end of one track to the end of another through their joint; neither end's own."""
+    """Return the points (n, 2) from the end of one track to that of another through their joint; neither end's own."""
     span = max(2, int(_BLEND * max(one.half, other.half)))
     i, j = max(0, joint.one - span), max(0, joint.other - span)
     bow = bow_between(one.points[i], one.ways[i], other.points[j], other.ways[j])
@@ -109,7 +109,7 @@ def between(one: Track, other: Track, joint: Joint) -> FloatArray:
 
 
 def bow_between(start: FloatArray, way: FloatArray, end: FloatArray, back: FloatArray) -> FloatArray:
-    """Return points of the curve (Hermite's) between two places left in unit directions; neither of them is in it."""
+    """Return points (n, 2) of Hermite's curve between two places (2,) left in unit directions; without the two."""
     size = math.hypot(*(end - start))
     t = np.linspace(0.0, 1.0, max(1, int(size)) + 2)[1:-1, None]
     return np.asarray(
@@ -121,7 +121,7 @@ def bow_between(start: FloatArray, way: FloatArray, end: FloatArray, back: Float
 
 
 def straight_on(track: Track, further_px: float) -> FloatArray:
-    """Return a track's points with more straight on from its last."""
+    """Return a track's points with more straight on from its last, (n, 2), px."""
     more = track.points[-1] + np.arange(1.0, max(further_px, 1.0) + 1.0)[:, None] * track.ways[-1]
     return np.vstack([track.points, more])
 
@@ -145,7 +145,7 @@ def shows_corner(
 ) -> bool:
     """Return whether the ink goes as far beyond a place as it does at a pen's corner.
 
-    before, after: points on its two sides; half: how wide the line is there, px.
+    ink: (height, width); before, after: points (2,) on its two sides; half: how wide the line is there, px.
     """
     outward = 2 * place - before - after
     outward = outward / max(math.hypot(*outward), 1e-9)
@@ -155,7 +155,7 @@ def shows_corner(
 
 
 def landed(track: Track, lines: list[FloatArray], further_px: float, near_px: float) -> FloatArray | None:
-    """Return a track's points up to where it crosses one of other lines or comes near it; None if it reaches none."""
+    """Return a track's points (n, 2) up to where it crosses another line or comes near it; None if it reaches none."""
     points = straight_on(track, further_px)
     found: tuple[int, FloatArray] | None = None
     for line in lines:
@@ -172,13 +172,13 @@ def landed(track: Track, lines: list[FloatArray], further_px: float, near_px: fl
 
 
 def on_ink(ink: FloatArray, points: FloatArray) -> bool:
-    """Return whether a line through points, about a pixel apart, hardly leaves the ink."""
+    """Return whether a line through points (n, 2), about a pixel apart, hardly leaves the ink (height, width)."""
     seen = ndimage.map_coordinates(ink, points.T[::-1] - 0.5, order=1)
     return int(np.count_nonzero(seen < 0.5)) <= _OFF_INK
 
 
 def rim_beyond(place: FloatArray, way: FloatArray, lines: list[FloatArray], half: float) -> float:
-    """Return how far from a place on one of some lines their rim is in a unit direction, by how they run there."""
+    """Return how far from a place (2,) on one of some lines (n, 2) their rim is in a unit direction (2,), px."""
     furthest = half
     for line in lines:
         off = np.hypot(*(line - place).T)

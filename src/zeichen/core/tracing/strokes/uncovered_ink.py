@@ -95,7 +95,7 @@ def with_uncovered(ink: FloatArray, mask: BoolArray, lines: list[PenLine], pen_p
 def dashes(ink: FloatArray, mask: BoolArray, pen_px: float) -> tuple[list[PenLine], BoolArray]:
     """Return the short pieces of a picture that are straight strokes, and the mask without them.
 
-    ink, mask: see with_uncovered.
+    ink, mask: (height, width), see with_uncovered.
     """
     count, numbers, stats, middles = cv2.connectedComponentsWithStats(mask.astype(np.uint8), connectivity=8)
     found: list[PenLine] = []

@@ -47,7 +47,7 @@ class Widths:
 
 
 def half_widths(mask: BoolArray) -> FloatArray:
-    """Return each pixel's distance from the nearest light one, px; beyond the picture all is light."""
+    """Return each pixel's distance from the nearest light one, (height, width), px; beyond the picture all is light."""
     padded = np.pad(mask, 1).astype(np.uint8)
     return np.asarray(cv2.distanceTransform(padded, cv2.DIST_L2, 5)[1:-1, 1:-1], dtype=np.float64)
 
