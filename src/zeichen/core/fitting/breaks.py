@@ -136,6 +136,12 @@ def fit_section(
     handle: FloatArray,
     filled: int,
 ) -> int:
+    """Fit the points from first to last, and write the curves after the first `filled` of a spline's arrays.
+
+    points: (n, 2), px, with their weight (n,) and length up to each (n + 1,); start, end: (2,), where the section does.
+    smooth: it is a whole closed outline. skip, reach, tolerance, straight: see Spans. node and the rest: see
+    SplineArrays. Returns how many entries are filled then.
+    """
     n = len(points)
     total = length[n]
     run = length[around(last, n)] + (total if last >= n else 0.0) - length[first]
