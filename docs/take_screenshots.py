@@ -44,6 +44,10 @@ def main() -> None:
         server = subprocess.Popen(command, env=environment)
         try:
             _wait(f"http://127.0.0.1:{port}/api/scene")
+            # The app sets out the demo while it runs.
+            unfinished = Path(data) / "demo-unfinished"
+            while unfinished.exists() and server.poll() is None:
+                time.sleep(1.0)
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
