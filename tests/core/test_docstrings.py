@@ -43,8 +43,6 @@ def test_every_public_function_has_a_docstring():
         f"{path.relative_to(ROOT)}: {node.name}"
         for path in sorted(ROOT.rglob("*.py"))
         for node in ast.parse(path.read_text()).body
-        if isinstance(node, ast.FunctionDef)
-        and not node.name.startswith("_")
-        and not ast.get_docstring(node)
+        if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and not ast.get_docstring(node)
     ]
     assert missing == []
