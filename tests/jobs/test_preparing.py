@@ -41,6 +41,12 @@ def stand_in(monkeypatch, tmp_path, code: str) -> None:
     monkeypatch.setattr(warming, "is_ready", lambda: False)
 
 
+async def prepared(runner):
+    """The job that makes ready what is missing, once it has ended."""
+    job = await preparing.prepare_if_needed(runner)
+    return await runner.wait(job.id)
+
+
 def test_nothing_is_prepared_where_all_is_there(run, monkeypatch):
     monkeypatch.setattr(warming, "is_ready", lambda: True)
     assert run(preparing.prepare_if_needed) is None
@@ -49,22 +55,14 @@ def test_nothing_is_prepared_where_all_is_there(run, monkeypatch):
 def test_what_is_missing_is_a_job_that_ends(run, monkeypatch, tmp_path):
     stand_in(monkeypatch, tmp_path, "import time; time.sleep(1.5)")
 
-    async def work(runner):
-        job = await preparing.prepare_if_needed(runner)
-        return await runner.wait(job.id)
-
-    job = run(work)
+    job = run(prepared)
     assert (job.kind, job.state) == ("prepare", "done")
 
 
 def test_a_compiler_that_fails_is_said(run, monkeypatch, tmp_path):
     stand_in(monkeypatch, tmp_path, "raise SystemExit(3)")
 
-    async def work(runner):
-        job = await preparing.prepare_if_needed(runner)
-        return await runner.wait(job.id)
-
-    job = run(work)
+    job = run(prepared)
     assert job.state == "failed" and "could not be made ready" in job.message
 
 
