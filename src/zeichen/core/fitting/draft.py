@@ -18,10 +18,6 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 # of small rounds at slender ends at one and a half times and more.
 _BLUNTED, _BLUNTED_PX = 4.2, 1.05
 _SLENDER_DEG = 150.0
-# How far beyond the middle that is seen a pen's corner may be, widths.
-_PEN_SHARE = 0.6
-# What looks like a bend of a radius of more than so many widths is none of a pen's corners; points err by so much, px.
-_BEND_WIDTHS, _BEND_PX = 0.56, 0.4
 # A line as long as this is found again from either of its halves, px.
 _SHORTEST_HALVED_PX = 24.0
 
@@ -227,12 +223,7 @@ def _corners(
             continue
         wide = skip * _tip_share(angles[i], skip, reach)
         furthest = 2.0 * wide + 0.5
-        if not closed and spans.stroke:
-            # The pen's own ink is around its corner: what the sides meet at further off is no corner.
-            furthest = min(furthest, _PEN_SHARE * spans.stroke + 0.5)
         x, y, off, turn = sharpen(points, length, i, wide, reach + wide - skip, furthest, closed)
-        if spans.stroke and (_is_bend(off, angles[i], spans) or (not closed and off > furthest)):
-            continue
         if closed:
             # How slender a slender tip is, its sides tell better from further off.
             turn = max(angles[i], turn) if angles[i] > _SLENDER_DEG else angles[i]
@@ -246,17 +237,6 @@ def _corners(
         at[count], vertices[count, 0], vertices[count, 1] = n - 1, points[n - 1, 0], points[n - 1, 1]
         count += 1
     return at[:count], vertices[:count]
-
-
-@uncounted
-def _is_bend(off: float, turn_deg: float, spans: Spans) -> bool:
-    """Return whether the middle of a drawn line stays so far from where its sides meet that the pen went round.
-
-    The round pen's ink at a corner has its middle a quarter of the width times 1 / cos(half the turn) - 1 from it,
-    half-way between the inner rims' corner and the outer rim's arc; that of a bend lies its radius times that away.
-    """
-    share = 1.0 / math.cos(math.radians(min(turn_deg, 150.0)) / 2) - 1.0
-    return bool(off - _BEND_PX > _BEND_WIDTHS * spans.stroke * share)
 
 
 @uncounted(cache=True)
@@ -278,9 +258,7 @@ def _blunted(turn_deg: float, spans: Spans) -> float:
     """
     sigma = math.sqrt(spans.blur**2 + (0.29 * spans.pixel) ** 2)
     half = math.radians(max(180.0 - turn_deg, 12.0)) / 2
-    return (
-        _BLUNTED * max(0.77, 0.67 / math.tan(half)) * sigma + _BLUNTED_PX * spans.pixel + 0.5 * spans.stroke
-    )
+    return _BLUNTED * max(0.77, 0.67 / math.tan(half)) * sigma + _BLUNTED_PX * spans.pixel
 
 
 @uncounted(cache=True)

@@ -27,7 +27,6 @@ class Spans(NamedTuple):
     noise: float
     pixel: float
     blur: float
-    stroke: float
     whisper: float
 
 
@@ -40,7 +39,6 @@ class FitSettings:
     pixel_px: side of the pixels the picture truly has.
     blur_px: how soft it is, standard deviation beside those pixels' squares.
     noise_px: typical error of a single point.
-    stroke_px: for the middle of a drawn line, how wide it is: its corners are felt that much further off.
     calm: for whole outlines that stand alone, handles too short to be felt make no spikes.
     """
 
@@ -49,7 +47,6 @@ class FitSettings:
     pixel_px: float = 1.0
     blur_px: float = 0.0
     noise_px: float = 0.0
-    stroke_px: float = 0.0
     calm: bool = False
 
     def __post_init__(self) -> None:
@@ -67,12 +64,12 @@ class FitSettings:
     @property
     def skip_px(self) -> float:
         """Up to where a corner's blur moves the boundary."""
-        return 1.2 * self.pixel_px + 1.2 * self.blur_px + 0.42 * self.stroke_px
+        return 1.2 * self.pixel_px + 1.2 * self.blur_px
 
     @property
     def quiet_px(self) -> float:
         """Up to where a point's surroundings, and so its place, feel a right-angled corner."""
-        return 2.2 * self.pixel_px + 1.5 * self.blur_px + 0.5 * self.stroke_px
+        return 2.2 * self.pixel_px + 1.5 * self.blur_px
 
     @property
     def quiet_end_px(self) -> float:
@@ -82,12 +79,7 @@ class FitSettings:
     @property
     def reach_px(self) -> float:
         """How far to look on either side of a corner."""
-        return (
-            5.4 * self.pixel_px
-            + 4.0 * self.blur_px
-            + 20.0 * min(self.noise_px, _MOST_NOISE_PX)
-            + 0.9 * self.stroke_px
-        )
+        return 5.4 * self.pixel_px + 4.0 * self.blur_px + 20.0 * min(self.noise_px, _MOST_NOISE_PX)
 
     @property
     def allowed_px(self) -> float:
@@ -119,6 +111,5 @@ def _spans(settings: FitSettings) -> Spans:
         noise=float(settings.noise_px),
         pixel=float(settings.pixel_px),
         blur=float(settings.blur_px),
-        stroke=float(settings.stroke_px),
         whisper=settings.whisper,
     )

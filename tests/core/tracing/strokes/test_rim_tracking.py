@@ -75,16 +75,16 @@ def test_a_line_is_followed_straight_through_a_crossing():
     """Closed form: the axis is y = 80; over the shared ink only one rim, or none, is seen."""
     ink = inked(crossing)
     lead = np.stack([np.arange(30.0, 60.0), np.full(30, 80.0)], axis=1)
-    track, seen = follow(ink, lead, 9.0, 60.0, 20.0)
+    track = follow(ink, lead, 9.0, 60.0, 20.0)
     assert track[-1, 0] > 110
     assert np.abs(track[:, 1] - 80.0).max() < 0.5
-    assert seen.sum() > 25 and not seen.all()
+    assert len(track) > 45
 
 
 def test_following_stops_where_the_ink_does():
     ink = inked(lambda c, f: line(c, f, (15, 80), (100, 80), 9))
     lead = np.stack([np.arange(60.0, 90.0), np.full(30, 80.0)], axis=1)
-    track, _ = follow(ink, lead, 9.0, 60.0, 20.0)
+    track = follow(ink, lead, 9.0, 60.0, 20.0)
     assert 100 <= track[-1, 0] <= 104.5
 
 
@@ -97,7 +97,7 @@ def test_a_bent_line_is_followed_round_its_bend():
 
     turn = np.arange(0, 0.7, 1 / 45)
     lead = 80 + 45 * np.stack([np.cos(turn), np.sin(turn)], axis=1)
-    track, _ = follow(inked(ring), lead, 9.0, 50.0, 10.0)
+    track = follow(inked(ring), lead, 9.0, 50.0, 10.0)
     assert len(track) >= 49
     assert np.abs(np.hypot(*(track - 80).T) - 45).max() < 0.3
 

@@ -11,7 +11,7 @@ from zeichen.core.compiled import counted, uncounted
 from zeichen.core.fitting.three_unknowns import solve_three
 from zeichen.core.geometry.norm import norm
 from zeichen.core.raster.ink import ink_at
-from zeichen.core.values import AnyArray, FloatArray
+from zeichen.core.values import FloatArray
 
 # Rims further apart than the line is wide by this share, and this many pixels, are not both its own.
 _SLACK_SHARE = 0.02
@@ -82,10 +82,8 @@ def _bend(s: FloatArray, v: FloatArray, first: int, last: int, at: float) -> tup
 
 
 @counted(cache=True)
-def follow(
-    ink: FloatArray, run: FloatArray, width: float, furthest: float, coast: float
-) -> tuple[FloatArray, AnyArray]:
-    """Return where a line goes on beyond the end of a run, one point a pixel, and which points rims were seen for.
+def follow(ink: FloatArray, run: FloatArray, width: float, furthest: float, coast: float) -> FloatArray:
+    """Return where a line goes on beyond the end of a run, (m, 2), one point a pixel.
 
     Parameters
     ----------
@@ -112,7 +110,6 @@ def follow(
         x[n], y[n], s[n] = run[k, 0], run[k, 1], total
         n += 1
     out = np.empty((int(furthest) + 2, 2))
-    seen = np.zeros(int(furthest) + 2, np.bool_)
     count = 0
     unseen = 0.0
     place = total
@@ -175,6 +172,5 @@ def follow(
             if unseen > coast:
                 break
         out[count, 0], out[count, 1] = px, py
-        seen[count] = found
         count += 1
-    return out[:count].copy(), seen[:count].copy()
+    return out[:count].copy()

@@ -17,6 +17,8 @@ _COAST = 5.0
 # Bending by so much where two tracks meet costs as much as they are worth, and lying aside by so many half widths
 # costs half of it. Our own rule: of strokes that cross, the straightest go on.
 _BEND_DEG, _ASIDE, _ASIDE_COST = 50.0, 0.3, 0.5
+# Every so many half widths between the two cost as much, too, and neither may turn back by more than this to get there.
+_GAP, _BACK_DEG = 50.0, 100.0
 # Of meeting places that cost the same, the one in the middle of both: a tie break, too small to outweigh a degree.
 _MIDDLE_COST = 0.02
 # The rim is so many half widths beyond a corner: one if it is round, more if it is pointed.
@@ -45,8 +47,9 @@ class Track:
 def straight_track(points: FloatArray, lead: Lead, reach_px: float) -> Track:
     """Return where a line, points (n, 2), goes on if its rims do not tell, as those of a pen whose width changes."""
     ahead = lead.place + np.arange(0.0, reach_px + 1.0)[:, None] * lead.direction
-    before = points[-max(3, int(_BEFORE * lead.half)) :]
-    return Track(ahead, np.broadcast_to(lead.direction, ahead.shape), lead.half, before, followed=False)
+    return Track(
+        ahead, np.broadcast_to(lead.direction, ahead.shape), lead.half, _before(points, lead), followed=False
+    )
 
 
 def track_of(ink: FloatArray, points: FloatArray, lead: Lead, reach_px: float) -> Track:
@@ -55,10 +58,8 @@ def track_of(ink: FloatArray, points: FloatArray, lead: Lead, reach_px: float) -
     ink: (height, width) float64, how much ink each pixel holds, 0-1. points: (n, 2), px, along the line. reach_px:
     how far to follow it at most.
     """
-    before = points[-max(3, int(_BEFORE * lead.half)) :]
-    ahead, _ = follow(
-        ink, np.ascontiguousarray(before), 2.0 * lead.half, max(reach_px, 2.0), _COAST * lead.half
-    )
+    before = _before(points, lead)
+    ahead = follow(ink, np.ascontiguousarray(before), 2.0 * lead.half, max(reach_px, 2.0), _COAST * lead.half)
     line = np.vstack([points[-1:], ahead])
     ways = np.empty_like(line)
     ways[0] = lead.direction
@@ -69,6 +70,10 @@ def track_of(ink: FloatArray, points: FloatArray, lead: Lead, reach_px: float) -
         step = line[k] - line[back]
         ways[1:] = step / np.maximum(np.hypot(*step.T), 1e-9)[:, None]
     return Track(line, ways, lead.half, before, followed=True)
+
+
+def _before(points: FloatArray, lead: Lead) -> FloatArray:
+    return points[-max(3, int(_BEFORE * lead.half)) :]
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,10 +96,10 @@ def joint_of(one: Track, other: Track) -> Joint:
     turn_other = _degrees((ahead * -other.ways[None]).sum(axis=2))
     off = apart * np.sin(np.radians(np.minimum(np.minimum(turn_one, turn_other), 90.0)))
     aside = np.maximum(0.0, off / max(one.half, other.half) - _ASIDE)
-    back = np.maximum(turn_one, turn_other) > 100.0
+    back = np.maximum(turn_one, turn_other) > _BACK_DEG
     i, j = np.arange(len(one.points)), np.arange(len(other.points))
     middle = np.abs(i[:, None] - j[None]) / (len(i) + len(j))
-    cost = bend / _BEND_DEG + _ASIDE_COST * aside + _MIDDLE_COST * middle + apart / (50.0 * one.half)
+    cost = bend / _BEND_DEG + _ASIDE_COST * aside + _MIDDLE_COST * middle + apart / (_GAP * one.half)
     cost = np.where(back & (apart > 1.0), np.inf, cost)
     at = np.unravel_index(int(cost.argmin()), cost.shape)
     return Joint(float(cost[at]), int(at[0]), int(at[1]))
