@@ -1,6 +1,7 @@
+import { QueryClient, QueryObserver } from "@tanstack/react-query";
 import { expect, it } from "vitest";
 import type { Job } from "./client";
-import { isUnderWay, notOlder, withJob } from "./events";
+import { askAgain, isUnderWay, notOlder, withJob } from "./events";
 
 const job = (id: number, state: string, progress = 0) => ({ id, state, progress }) as Job;
 
@@ -29,4 +30,23 @@ it("never takes a job that has ended for one under way", () => {
     ["done", 1],
     ["running", 0.4],
   ]);
+});
+
+it("asks again although a first answer is still on its way", async () => {
+  const client = new QueryClient();
+  const answers: ((found: string[]) => void)[] = [];
+  const queryKey = ["sketches", 2];
+  const seen = new QueryObserver(client, {
+    queryKey,
+    queryFn: () => new Promise<string[]>((resolve) => answers.push(resolve)),
+  });
+  const leave = seen.subscribe(() => undefined);
+  expect(answers).toHaveLength(1);
+  const asked = askAgain(client, queryKey);
+  answers[0]?.([]);
+  await expect.poll(() => answers.length).toBe(2);
+  answers[1]?.(["a rose"]);
+  await asked;
+  expect(client.getQueryData(queryKey)).toEqual(["a rose"]);
+  leave();
 });

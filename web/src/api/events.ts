@@ -80,11 +80,17 @@ const due = new Map<string, ReturnType<typeof setTimeout>>();
 function staleSoon(client: QueryClient, queryKey: readonly unknown[]) {
   const name = JSON.stringify(queryKey);
   if (due.has(name)) return;
-  const ask = () => {
+  const again = () => {
     due.delete(name);
-    void client.invalidateQueries({ queryKey });
+    void askAgain(client, queryKey);
   };
-  due.set(name, setTimeout(ask, SOON_MS));
+  due.set(name, setTimeout(again, SOON_MS));
+}
+
+/** Ask anew, also for a first answer still on its way: it may have been read before the change. */
+export async function askAgain(client: QueryClient, queryKey: readonly unknown[]) {
+  await client.cancelQueries({ queryKey, predicate: (query) => query.state.data === undefined });
+  await client.invalidateQueries({ queryKey });
 }
 
 function refresh(client: QueryClient, job: Job) {
