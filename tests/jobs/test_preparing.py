@@ -6,21 +6,35 @@ import pytest
 
 from zeichen.core.tracing import warming
 from zeichen.jobs import preparing
-from zeichen.jobs.kinds import job_kinds
+from zeichen.jobs.kinds import PLAIN, job_kinds
 from zeichen.jobs.limits import WorkLimits
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.workers import ProgressChannel, WorkerPool
+from zeichen.store.jobs import unfinished_jobs
+
+
+async def measure(context):
+    """A job whose work needs no kernels, in the pool."""
+    return {"length": await context.pool.run_plain(len, "four")}
+
+
+async def wait_for_none(context):
+    """A job that, but for its kind, could begin at once."""
+    return {}
 
 
 @pytest.fixture
 def run(database):
-    """Run something with a runner whose pool is never used."""
+    """Run something with a runner whose pool loads no kernels."""
 
     def run(work):
         async def inside():
             channel = ProgressChannel()
             pool = WorkerPool(1, WorkLimits(20, 1500), channel)
-            runner = JobRunner(database, pool, channel, job_kinds())
+            kinds = {**job_kinds(), "measure": measure, "trace": wait_for_none}
+            runner = JobRunner(
+                database, pool, channel, kinds, prepares=preparing.KIND, plain=PLAIN | {"measure"}
+            )
             await runner.start()
             try:
                 return await work(runner)
@@ -64,6 +78,26 @@ def test_a_compiler_that_fails_is_said(run, monkeypatch, tmp_path):
 
     job = run(prepared)
     assert job.state == "failed" and "could not be made ready" in job.message
+
+
+def test_what_needs_no_kernels_is_done_while_they_are_prepared(run, monkeypatch, tmp_path):
+    go_on = tmp_path / "go-on"
+    wait = f"import pathlib, time\nwhile not pathlib.Path({str(go_on)!r}).exists(): time.sleep(0.05)"
+    stand_in(monkeypatch, tmp_path, wait)
+
+    async def side_by_side(runner):
+        first = await preparing.prepare_if_needed(runner)
+        waits = await runner.submit("trace", "Trace", {})
+        plain = await runner.wait((await runner.submit("measure", "Measure", {})).id)
+        with runner.database.read() as session:
+            states = {job.id: job.state for job in unfinished_jobs(session)}
+        go_on.touch()
+        return plain, states, [first.id, waits.id], await runner.wait(waits.id)
+
+    plain, states, (first, waits), waited = run(side_by_side)
+    assert plain.state == "done" and plain.result == {"length": 4}
+    assert states == {first: "running", waits: "queued"}
+    assert waited.state == "done"
 
 
 def test_the_share_done_is_between_none_and_all():

@@ -30,8 +30,8 @@ from zeichen.api.routes import (
 from zeichen.api.workplace import Workplace
 from zeichen.core.errors import OutsideError, ZeichenError
 from zeichen.demo import Begun, begin_if_new, set_out
-from zeichen.jobs.kinds import job_kinds
-from zeichen.jobs.preparing import prepare_if_needed
+from zeichen.jobs import preparing
+from zeichen.jobs.kinds import PLAIN, job_kinds
 from zeichen.jobs.runner import JobRunner
 from zeichen.jobs.settings import Settings, read_settings
 from zeichen.jobs.workers import ProgressChannel, WorkerPool
@@ -63,17 +63,25 @@ def create_app(settings: Settings | None = None, *, with_demo: bool = False) -> 
         live = WorkerPool(_LIVE_WORKERS, chosen.live_limits())
         foreign = WorkerPool(_FOREIGN_WORKERS, chosen.live_limits())
         background = WorkerPool(chosen.workers, chosen.job_limits(), channel)
-        runner = JobRunner(database, background, channel, job_kinds(), at_once=chosen.workers)
+        runner = JobRunner(
+            database,
+            background,
+            channel,
+            job_kinds(),
+            at_once=chosen.workers,
+            prepares=preparing.KIND,
+            plain=PLAIN,
+        )
         await runner.start()
         app.state.workplace = Workplace(chosen, database, live, foreign, runner)
 
-        preparing = await prepare_if_needed(runner)
+        prepared = await preparing.prepare_if_needed(runner)
 
         async def warm_up() -> None:
             # Only once the first page is out: what loads at the same time would slow it down.
             await asyncio.sleep(_WARM_UP_AFTER_S)
-            if preparing is not None:
-                await runner.wait(preparing.id)
+            if prepared is not None:
+                await runner.wait(prepared.id)
             for pool in (live, background, foreign):
                 await pool.warm_up()
 

@@ -138,8 +138,12 @@ async def set_out(database: Database, runner: JobRunner, begun: Begun) -> None:
     """Draw, trace, mend, make and pack what the scenario shows, by the jobs a maker would start."""
     seen: list[int] = []
     by_name = begun.by_name
+    # All drawings first: at the first start on a machine, what traces them is being compiled meanwhile.
     for name, plan in _PLANS.items():
-        await _sketch_and_trace(database, runner, by_name[name], name, plan, seen)
+        await _sketch(database, runner, by_name[name], name, plan, seen)
+    for name, plan in _PLANS.items():
+        if plan.traced:
+            await _trace(database, runner, by_name[name], plan, seen)
     await _make(database, runner, by_name, seen)
     packed = [by_name[name] for name in ("Beetroot", "Watering can", "Teapot", "Bean pod")]
     await _finish(
@@ -166,7 +170,7 @@ async def set_out(database: Database, runner: JobRunner, begun: Begun) -> None:
     _unfinished(database).unlink(missing_ok=True)
 
 
-async def _sketch_and_trace(
+async def _sketch(
     database: Database, runner: JobRunner, motif_id: int, name: str, plan: _Plan, seen: list[int]
 ) -> None:
     for look in plan.looks:
@@ -183,8 +187,11 @@ async def _sketch_and_trace(
     with database.write() as session:
         first = sketches.sketches(session, motif_id)[0].id
         sketches.keep_sketch(session, first, True)
-    if not plan.traced:
-        return
+
+
+async def _trace(database: Database, runner: JobRunner, motif_id: int, plan: _Plan, seen: list[int]) -> None:
+    with database.read() as session:
+        first = sketches.sketches(session, motif_id)[0].id
     done = await _finish(
         runner, "trace", {"sketch_id": first, "motif_id": motif_id, "settings": _TRACE}, seen
     )

@@ -28,6 +28,9 @@ from zeichen.store.database import Database
 from zeichen.store.files import read_stored
 from zeichen.store.records import DrawingHead, Sketch
 
+# What needs no kernels.
+PLAIN = frozenset({"draw", "import"})
+
 
 def job_kinds() -> dict[str, Work]:
     """Return all kinds of jobs by name."""
@@ -57,12 +60,12 @@ async def draw(context: JobContext) -> dict[str, Any]:
         await context.progress(number / p["count"], f"{number + 1} of {p['count']}")
         order = order_of(p, number)
         if generator is None:
-            made = await context.pool.run(tasks.draw_sketch, order, p.get("faults", 1.0))
+            made = await context.pool.run_plain(tasks.draw_sketch, order, p.get("faults", 1.0))
             name, licence = Studio.name, Studio.licence
         else:
             settings = HttpGeneratorSettings(**generator)
             png = await HttpGenerator(settings).draw_png(order)
-            made = await context.pool.run(tasks.prepare_bytes, png)
+            made = await context.pool.run_plain(tasks.prepare_bytes, png)
             name, licence = settings.name, settings.licence
         ids.append(
             await asyncio.to_thread(
@@ -95,7 +98,7 @@ async def bring_in(context: JobContext) -> dict[str, Any]:
     if sketch_id is None:
         path = context.database.files.path(p["original_sha"])
         async with context.large.turn(p.get("pixels", 0)):
-            made = await context.pool.run(tasks.prepare_picture, path, context.step)
+            made = await context.pool.run_plain(tasks.prepare_picture, path, context.step)
         sketch_id = await asyncio.to_thread(
             _keep_sketch,
             context,

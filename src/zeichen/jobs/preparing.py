@@ -13,7 +13,7 @@ from zeichen.store.records import Job
 
 KIND = "prepare"
 _LABEL = "Getting the tracing ready, at the first start only"
-_WAITS = "Drawing, tracing, forecasts and checks wait for it. Pictures can be brought in, briefs written."
+_WAITS = "Tracing, forecasts and checks wait for it. Pictures can be drawn and brought in."
 _EVERY_S = 1.0
 
 

@@ -5,7 +5,7 @@ replaced before anyone notices.
 """
 
 import multiprocessing
-from multiprocessing.context import ForkServerContext
+from multiprocessing.context import ForkServerContext, SpawnContext
 
 
 def worker_context() -> ForkServerContext:
@@ -13,3 +13,8 @@ def worker_context() -> ForkServerContext:
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload(["zeichen.jobs.loaded"])
     return context
+
+
+def plain_context() -> SpawnContext:
+    """Return the context to start workers in that load only what their work asks for, and no kernels."""
+    return multiprocessing.get_context("spawn")

@@ -2,7 +2,8 @@
 
 import asyncio
 import logging
-from collections.abc import Awaitable, Callable
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -47,6 +48,9 @@ class JobRunner:
     kinds: dict[str, Work]
     at_once: int = 1
     large: LargeTurns = field(default_factory=LargeTurns)
+    # The kind of job that all others wait for but these; it works in processes of its own, not in the pool.
+    prepares: str = ""
+    plain: frozenset[str] = frozenset()
     _tasks: dict[int, asyncio.Task[None]] = field(default_factory=dict)
     _watchers: set[Watcher] = field(default_factory=set)
     _gate: asyncio.Semaphore | None = None
@@ -88,7 +92,7 @@ class JobRunner:
 
     async def _start(self, kind: str, label: str, params: dict[str, Any]) -> Job:
         job_id = await asyncio.to_thread(self._add, kind, label, params)
-        self._tasks[job_id] = asyncio.create_task(self._run(job_id, kind, params))
+        self._tasks[job_id] = asyncio.create_task(self._run(job_id, kind, params), name=kind)
         return await self._publish(job_id)
 
     async def wait(self, job_id: int) -> Job:
@@ -145,8 +149,20 @@ class JobRunner:
         """Stop sending to a queue."""
         self._watchers.discard(watcher)
 
-    async def _run(self, job_id: int, kind: str, params: dict[str, Any]) -> None:
+    @asynccontextmanager
+    async def _place(self, kind: str) -> AsyncIterator[None]:
+        """Wait for one of the pool's places; who waits for what is prepared takes none from others meanwhile."""
         assert self._gate is not None
+        if kind == self.prepares:
+            yield
+            return
+        preparing = [task for task in self._tasks.values() if task.get_name() == self.prepares]
+        if preparing and kind not in self.plain:
+            await asyncio.wait(preparing)
+        async with self._gate:
+            yield
+
+    async def _run(self, job_id: int, kind: str, params: dict[str, Any]) -> None:
         stop_file = self.stop_folder / str(job_id)
 
         def stopped() -> None:
@@ -157,7 +173,7 @@ class JobRunner:
             await self._change(job_id, progress=share, message=message)
 
         try:
-            async with self._gate:
+            async with self._place(kind):
                 stopped()
                 await self._change(job_id, state="running")
                 context = JobContext(

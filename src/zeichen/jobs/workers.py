@@ -16,6 +16,7 @@ from collections.abc import Callable
 from concurrent.futures import TimeoutError as WorkTimeoutError
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing.connection import Connection
+from multiprocessing.context import BaseContext
 from pathlib import Path
 from typing import ParamSpec, TypeVar
 
@@ -23,8 +24,9 @@ import cv2
 from pebble import CONSTS, ProcessExpired, ProcessFuture, ProcessPool
 
 from zeichen.core.errors import OutsideError, StoppedError
+from zeichen.core.tracing import warming
 from zeichen.jobs.limits import WorkLimits, within_memory
-from zeichen.jobs.processes import worker_context
+from zeichen.jobs.processes import plain_context, worker_context
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -69,9 +71,14 @@ class WorkerPool:
         size: int,
         limits: WorkLimits,
         progress: ProgressChannel | None = None,
+        *,
+        context: Callable[[], BaseContext] = worker_context,
     ) -> None:
-        self._size, self.limits = size, limits
-        self._progress = None if progress is None else progress.writing
+        self._size, self.limits, self._context = size, limits, context
+        self._channel, self._progress = progress, None if progress is None else progress.writing
+        # For what needs no kernels, as long as they are not there.
+        self._plain: WorkerPool | None = None
+        self._is_ready = False
         # Nothing is ever sent: the pipe ends with this process, however that ends.
         self._lifeline, self._held = multiprocessing.Pipe(duplex=False)
         self._rebuilding = threading.Lock()
@@ -119,17 +126,36 @@ class WorkerPool:
             self._rebuilt(pool)
             raise _died() from error
 
+    async def run_plain(self, work: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+        """Run what needs no kernels, as `run` does, but without waiting for them where they are being compiled."""
+        return await (await asyncio.to_thread(self._for_plain)).run(work, *args, **kwargs)
+
     async def warm_up(self) -> None:
         """Start the workers, so that the first real call does not wait for it."""
         await asyncio.to_thread(self._pool.schedule, int)
 
     def close(self) -> None:
         """Stop the workers without waiting for what they are at."""
+        if self._plain is not None:
+            self._plain.close()
         self._pool.stop()
         with contextlib.suppress(TimeoutError):
             self._pool.join(_PATIENCE_S)
         self._held.close()
         self._lifeline.close()
+
+    def _for_plain(self) -> "WorkerPool":
+        with self._rebuilding:
+            if not self._is_ready:
+                self._is_ready = warming.is_ready()
+                if self._is_ready and self._plain is not None:
+                    # What it is at is done to its end.
+                    self._plain._pool.close()
+            if self._is_ready:
+                return self
+            if self._plain is None:
+                self._plain = WorkerPool(1, self.limits, self._channel, context=plain_context)
+            return self._plain
 
     def _working(self) -> ProcessPool:
         pool = self._pool
@@ -144,7 +170,7 @@ class WorkerPool:
     def _build(self) -> ProcessPool:
         return ProcessPool(
             self._size,
-            context=worker_context(),
+            context=self._context(),
             initializer=_start_worker,
             initargs=(self._lifeline, self._progress),
         )

@@ -69,9 +69,9 @@ async def bring_in_picture(
     with place.database.read() as session:
         motif = collections.motif(session, motif_id)
     data = await read_body(request, most_mb=place.settings.largest_upload_mb)
-    pixels = await place.foreign.run(tasks.pixel_count, data)
+    pixels = await place.foreign.run_plain(tasks.pixel_count, data)
     async with place.runner.large.turn(pixels):
-        await place.foreign.run(tasks.require_readable, data)
+        await place.foreign.run_plain(tasks.require_readable, data)
 
     def keep() -> Upload:
         sha = place.database.files.put(data)
