@@ -10,8 +10,9 @@ from hypothesis import strategies as st
 
 from samples import examples
 from zeichen.core.fitting.breaks import Section, _about_deg, _best_chain, _fit_between
+from zeichen.core.fitting.chain import Chain
 from zeichen.core.fitting.cubic_fit import room_for, sample_run
-from zeichen.core.fitting.local import central_estimate, cumulative_length
+from zeichen.core.fitting.local import central_estimate, polyline_of
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.nearest import nearest_on
 
@@ -36,16 +37,15 @@ def run(seed: int) -> np.ndarray:
 def candidates(points: np.ndarray, count: int) -> Section:
     """Evenly spaced places along a run and their estimates, as a section between two corners."""
     nodes = np.linspace(0, len(points) - 1, count).astype(np.int64)
-    length = cumulative_length(points)
-    length[-1] = length[-2]
+    polyline = polyline_of(points, False)
     place, tangent = np.empty((2, count, 2))
     out = np.zeros(4)
     for k, i in enumerate(nodes):
-        central_estimate(points, length, int(i), 6.0, False, out)
+        central_estimate(polyline, int(i), 6.0, out)
         place[k], tangent[k] = out[:2], out[2:]
     place[0], place[-1] = points[0], points[-1]
     weight = np.ones(len(points))
-    return Section(points, weight, length, nodes, place, tangent, -tangent, count - 1, False, 1.0, TOLERANCE)
+    return Section(polyline, weight, nodes, place, tangent, -tangent, count - 1, False, 1.0, TOLERANCE)
 
 
 def price(found: Section, i: int, j: int) -> float:
@@ -58,10 +58,9 @@ def test_no_choice_of_breaks_is_cheaper(seed, count):
     points = run(seed)
     found = candidates(points, count)
     pieces = count - 1
-    node, angle, handle = np.zeros((3, count + 2, 2))
-    first, line = np.zeros(count + 2, np.int64), np.zeros(count + 2, np.bool_)
-    filled = _best_chain(found, node, first, line, angle, handle, 0)
-    chosen = [0, *(int(np.nonzero(found.nodes == at)[0][0]) for at in first[1:filled]), pieces]
+    chain = Chain(points, np.ones(len(points)), closed=False, room=count + 2)
+    filled = _best_chain(found, chain.arrays(), 0)
+    chosen = [0, *(int(np.nonzero(found.nodes == at)[0][0]) for at in chain.first[1:filled]), pieces]
     prices = {(i, j): price(found, i, j) for i, j in combinations(range(count), 2)}
 
     def total(breaks) -> float:
@@ -80,11 +79,11 @@ def test_curves_between_breaks_follow_their_points(seed):
     points = run(seed)
     count = max(6, len(points) // 12)
     found = candidates(points, count)
-    node, angle, handle = np.zeros((3, count + 2, 2))
-    first, line = np.zeros(count + 2, np.int64), np.zeros(count + 2, np.bool_)
-    filled = _best_chain(found, node, first, line, angle, handle, 0)
-    ends = np.vstack([node[:filled], points[-1:]])
-    ways = np.stack([np.cos(angle[:filled]), np.sin(angle[:filled])], axis=-1) * handle[:filled, :, None]
+    chain = Chain(points, np.ones(len(points)), closed=False, room=count + 2)
+    filled = _best_chain(found, chain.arrays(), 0)
+    ends = np.vstack([chain.node[:filled], points[-1:]])
+    angle, handle = chain.angle[:filled], chain.handle[:filled]
+    ways = np.stack([np.cos(angle), np.sin(angle)], axis=-1) * handle[:, :, None]
     curves = np.stack([ends[:-1], ends[:-1] + ways[:, 0], ends[1:] - ways[:, 1], ends[1:]], axis=1)
     rim = bezier.flatten(curves, tolerance=1e-3)
     assert np.hypot(*nearest_on(points, rim[:-1], rim[1:])[0].T).max() < 2.0 * TOLERANCE

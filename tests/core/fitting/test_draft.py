@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from samples import examples, spun
 from zeichen.core.errors import InvalidInputError
+from zeichen.core.fitting.chain import Chain
 from zeichen.core.fitting.draft import _blunted, _most_bent, _tip_share, draft
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry.norm import norm
@@ -18,13 +19,16 @@ def drafted(points: np.ndarray, *, closed: bool, hushed: bool = True, **changes)
     """The draft of a chain along points: its nodes, first points, lines and corners, and whether it is all smooth."""
     n = len(points)
     room = n + 8
-    node, angle, handle = np.zeros((3, room, 2))
-    line, corner = np.zeros((2, room), np.bool_)
-    first, weight = np.zeros(room, np.int64), np.ones(n)
-    count, smooth = draft(
-        points, closed, hushed, FitSettings(**changes).spans, weight, node, first, line, corner, angle, handle
+    chain = Chain(points, np.ones(n), closed=closed, room=room)
+    count, smooth = draft(chain.arrays(), hushed, FitSettings(**changes).spans)
+    return (
+        chain.node[:count],
+        chain.first[:count],
+        chain.line[:count],
+        chain.corner[:count],
+        chain.weight,
+        smooth,
     )
-    return node[:count], first[:count], line[:count], corner[:count], weight, smooth
 
 
 def outline(corners: np.ndarray, step: float = 0.8) -> np.ndarray:

@@ -44,7 +44,7 @@ def test_the_normal_equations_are_those_of_the_offsets_differences():
     seen = samples()
     state, _ = placed(CURVE, seen)
     a, b = np.empty((8, 8)), np.empty(8)
-    normal_equations(seen, state, 0, seen.shape[1], False, a, b)
+    normal_equations(seen, state, (0, seen.shape[1]), False, a, b)
     normal = state[2:4].T
     jacobian = np.empty((seen.shape[1], 8))
     for k in range(8):
@@ -97,6 +97,6 @@ def test_the_nearest_place_on_a_segment_is_found_and_nodes_are_met_exactly(t):
 def test_three_unknowns_are_what_numpy_finds(seed):
     rows = np.random.default_rng(seed).normal(size=(6, 3))
     a, b = rows.T @ rows, rows.T @ np.arange(6.0)
-    *found, det = solve_three(a[0, 0], a[0, 1], a[0, 2], a[1, 1], a[1, 2], a[2, 2], b[0], b[1], b[2])
+    *found, det = solve_three((a[0, 0], a[0, 1], a[0, 2], a[1, 1], a[1, 2], a[2, 2]), (b[0], b[1], b[2]))
     assert found == pytest.approx(np.linalg.solve(a, b).tolist(), rel=1e-9)
     assert det == pytest.approx(np.linalg.det(a), rel=1e-9)

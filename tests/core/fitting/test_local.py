@@ -10,7 +10,14 @@ from hypothesis import strategies as st
 from samples import examples
 from zeichen.core.fitting.circle_fit import circle_along
 from zeichen.core.fitting.corner_search import arc_rms
-from zeichen.core.fitting.local import central_estimate, cumulative_length, gap_between, side_estimate
+from zeichen.core.fitting.local import (
+    Stretch,
+    central_estimate,
+    cumulative_length,
+    gap_between,
+    polyline_of,
+    side_estimate,
+)
 
 
 def blob(seed: int, count: int = 160) -> np.ndarray:
@@ -35,7 +42,7 @@ def near(points: np.ndarray, i: int, low: float, reach: float) -> tuple[np.ndarr
 def test_a_point_seen_from_both_sides_is_numpys_parabola_there(seed, i, reach):
     points = blob(seed)
     out = np.zeros(4)
-    rms = central_estimate(points, cumulative_length(points), i, reach, True, out)
+    rms = central_estimate(polyline_of(points, True), i, reach, out)
     away, seen = near(points, i, 0.0, reach)
     fits = [np.polynomial.Polynomial.fit(away, seen[:, axis], 2).convert() for axis in (0, 1)]
     place, slope = np.array([[fit.coef[k] for fit in fits] for k in (0, 1)])
@@ -56,7 +63,7 @@ def test_a_point_seen_from_both_sides_is_numpys_parabola_there(seed, i, reach):
 def test_a_side_is_numpys_line_or_parabola_extrapolated(seed, i, reach, side, degree):
     points = blob(seed)
     out = np.zeros(5)
-    assert side_estimate(points, cumulative_length(points), i, side, 1.5, reach, degree, True, out)
+    assert side_estimate(polyline_of(points, True), i, side, Stretch(1.5, reach), degree, out)
     away, seen = near(points, i, 1.5, reach)
     away, seen = away[away * side > 0] * side, seen[away * side > 0]
     fits = [np.polynomial.Polynomial.fit(away, seen[:, axis], degree).convert() for axis in (0, 1)]
@@ -70,15 +77,15 @@ def test_a_side_is_numpys_line_or_parabola_extrapolated(seed, i, reach, side, de
 
 def test_a_side_of_one_point_says_nothing():
     points = blob(1)
-    assert not side_estimate(points, cumulative_length(points), 3, 1, 1.0, 2.0, 1, True, np.zeros(4))
+    assert not side_estimate(polyline_of(points, True), 3, 1, Stretch(1.0, 2.0), 1, np.zeros(4))
 
 
 def test_an_open_line_ends_where_it_ends():
     points = np.column_stack([np.arange(20.0), np.zeros(20)])
-    length = cumulative_length(points)
+    line, stretch = polyline_of(points, False), Stretch(0.5, 6.0)
     out = np.zeros(4)
-    assert not side_estimate(points, length, 0, -1, 0.5, 6.0, 1, False, out)
-    assert side_estimate(points, length, 0, 1, 0.5, 6.0, 1, False, out)
+    assert not side_estimate(line, 0, -1, stretch, 1, out)
+    assert side_estimate(line, 0, 1, stretch, 1, out)
     assert out == pytest.approx([0.0, 0.0, 1.0, 0.0])
 
 
@@ -121,7 +128,7 @@ def test_points_of_an_arc_are_on_it(radius, i):
     count = max(40, round(2 * math.pi * radius / 0.8))
     angle = np.arange(count) * 2 * math.pi / count
     points = radius * np.column_stack([np.cos(angle), np.sin(angle)]) + 300.0
-    assert arc_rms(points, cumulative_length(points), i, 7.0, True) < 1e-6
+    assert arc_rms(polyline_of(points, True), i, 7.0) < 1e-6
 
 
 @given(st.floats(40, 140), st.floats(0, 6.2))
@@ -132,6 +139,6 @@ def test_points_of_a_corner_are_off_any_arc(turn_deg, way):
     turn = way + math.radians(turn_deg)
     go = np.array([math.cos(turn), math.sin(turn)])
     points = np.vstack([-side[::-1] * come, [[0.0, 0.0]], side * go])
-    assert arc_rms(points, cumulative_length(points), 14, 7.0, False) > 0.002 * turn_deg
+    assert arc_rms(polyline_of(points, False), 14, 7.0) > 0.002 * turn_deg
     straight = np.vstack([-side[::-1] * come, [[0.0, 0.0]], side * come])
-    assert arc_rms(straight, cumulative_length(straight), 14, 7.0, False) < 1e-9
+    assert arc_rms(polyline_of(straight, False), 14, 7.0) < 1e-9

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from samples import exact, examples, spun
 from zeichen.core.fitting.curve_fit import fit_open
 from zeichen.core.fitting.fit_settings import FitSettings
-from zeichen.core.fitting.local import cumulative_length
+from zeichen.core.fitting.local import polyline_of
 from zeichen.core.fitting.straight_runs import heard, with_straight_ends
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing.settings import TraceSettings
@@ -32,10 +32,9 @@ def bent_line(before: float, radius: float, turn: float, after: float) -> np.nda
 
 def ends_of(points: np.ndarray, every: int = 20) -> tuple[list[int], np.ndarray]:
     """The candidates found along an open run whose first ones are evenly spaced, and the lines that go with them."""
-    length = cumulative_length(points)
     nodes = np.unique([*range(0, len(points) - 1, every), len(points) - 1])
     out, pieces, lines = with_straight_ends(
-        points, np.ones(len(points)), length, nodes, len(nodes) - 1, CLOSEST_PX, OFF_PX
+        polyline_of(points, True), np.ones(len(points)), nodes, len(nodes) - 1, CLOSEST_PX, OFF_PX
     )
     return out[: pieces + 1].tolist(), lines[: pieces + 1]
 

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from zeichen.core.fitting.corner_search import corner_angles
-from zeichen.core.fitting.local import cumulative_length
+from zeichen.core.fitting.local import Stretch, polyline_of
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
@@ -22,9 +22,7 @@ def bend(turn_deg, *, step=0.7, arm=24.0):
 
 
 def angles_of(points):
-    length = cumulative_length(points)
-    length[len(points)] = length[len(points) - 1]
-    return corner_angles(points, length, 1.2, 6.0, 0.08, False)
+    return corner_angles(polyline_of(points, False), Stretch(1.2, 6.0), 0.08)
 
 
 @pytest.mark.parametrize("turn", [25, 40, 60, 90, 120, 150])

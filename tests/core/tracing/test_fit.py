@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 from samples import examples
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.fitting.corner_search import arc_rms, corner_angles, pick_corners, sharpen
-from zeichen.core.fitting.cubic_fit import fit_cubic, line_error, room_for
+from zeichen.core.fitting.cubic_fit import Ends, fit_cubic, line_error, room_for
 from zeichen.core.fitting.curve_fit import fit_contour
 from zeichen.core.fitting.fit_settings import FitSettings
-from zeichen.core.fitting.local import cumulative_length
+from zeichen.core.fitting.local import Stretch, cumulative_length, polyline_of
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.bezier import ellipse_segments, flatten
 from zeichen.core.tracing.deviation import measure_deviation
@@ -39,9 +39,8 @@ def test_a_tame_cubic_is_found_again_from_its_points(first, second, height, chor
     room = room_for(len(points))
     start, end = control[1] - control[0], control[2] - control[3]
     start, end = start / np.hypot(*start), end / np.hypot(*end)
-    worst, rms = fit_cubic(
-        points.T.copy(), len(points), control[0], control[3], start, end, False, False, 40, room
-    )
+    ends = Ends(control[0], control[3], start, end, False, False)
+    worst, rms = fit_cubic(points.T.copy(), len(points), ends, 40, room)
     assert worst < 0.01 * chord and rms <= worst
 
 
@@ -72,11 +71,11 @@ def test_a_square_at_any_turn_is_four_straight_lines(side, turn):
 
 def test_corners_are_found_once_and_where_the_sides_meet():
     loop = square_loop(80)
-    length = cumulative_length(loop)
-    angles = corner_angles(loop, length, 1.2, 5.4, 0.08, True)
-    at = np.nonzero(pick_corners(angles, length, 32.0, 3.8, True))[0]
+    polyline = polyline_of(loop, True)
+    angles = corner_angles(polyline, Stretch(1.2, 5.4), 0.08)
+    at = np.nonzero(pick_corners(polyline, angles, 32.0, 3.8))[0]
     assert len(at) == 4 and angles[at] == pytest.approx([90] * 4, abs=1)
-    corners = np.array([sharpen(loop, length, k, 1.2, 5.4, 3.0, True)[:2] for k in at])
+    corners = np.array([sharpen(polyline, k, Stretch(1.2, 5.4), 3.0)[:2] for k in at])
     assert np.linalg.norm(corners - 80, axis=1) == pytest.approx([80 / math.sqrt(2)] * 4, abs=0.05)
 
 
@@ -84,11 +83,10 @@ def test_corners_are_found_once_and_where_the_sides_meet():
 def test_one_arc_fits_a_circle_and_not_a_corner(radius):
     """Radius 4 and up: the window on either side is 5.4 px."""
     circle = even_loop(ellipse_segments((100.0, 100.0), radius_x=radius, radius_y=radius))
-    assert arc_rms(circle, cumulative_length(circle), 3, 5.4, True) < 0.01
-    square = square_loop(60)
-    length = cumulative_length(square)
-    corner = int(corner_angles(square, length, 1.2, 5.4, 0.08, True).argmax())
-    assert arc_rms(square, length, corner, 5.4, True) > 0.2
+    assert arc_rms(polyline_of(circle, True), 3, 5.4) < 0.01
+    square = polyline_of(square_loop(60), True)
+    corner = int(corner_angles(square, Stretch(1.2, 5.4), 0.08).argmax())
+    assert arc_rms(square, corner, 5.4) > 0.2
 
 
 def test_the_length_of_a_loop_includes_its_way_back():

@@ -9,7 +9,7 @@ import numpy as np
 from zeichen.core.editing.arranging import chosen, with_shapes
 from zeichen.core.editing.corners import rounded_corners
 from zeichen.core.errors import InvalidInputError, NotFoundError
-from zeichen.core.fitting.cubic_fit import fit_cubic, room_for
+from zeichen.core.fitting.cubic_fit import Ends, fit_cubic, room_for
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Drawing, Path
 from zeichen.core.values import FloatArray
@@ -99,7 +99,8 @@ def _one(run: FloatArray) -> FloatArray:
     points = bezier.evaluate(run, np.arange(24) / 24.0).reshape(-1, 2)[1:]
     room = room_for(len(points))
     inner = np.ascontiguousarray(points.T)
-    fit_cubic(inner, len(points), run[0, 0], run[-1, 3], start[0], -end[-1], False, False, 8, room)
+    ends = Ends(run[0, 0], run[-1, 3], start[0], -end[-1], False, False)
+    fit_cubic(inner, len(points), ends, 8, room)
     out: FloatArray = room.out
     if not np.isfinite(out).all():
         return np.asarray(bezier.line_segments(np.stack([run[0, 0], run[-1, 3]]))[0])

@@ -12,12 +12,14 @@ import numpy as np
 
 from zeichen.core.compiled import common, counted, uncounted
 from zeichen.core.fitting.chain_geometry import draw_line
-from zeichen.core.fitting.cubic_fit import Room, fit_cubic, line_error, room_for, sample_run
-from zeichen.core.fitting.local import gap_between, widened_estimate
+from zeichen.core.fitting.cubic_fit import Ends, Room, fit_cubic, line_error, room_for, sample_run
+from zeichen.core.fitting.fit_settings import Spans
+from zeichen.core.fitting.local import Polyline, gap_between, widened_estimate
+from zeichen.core.fitting.spline_arrays import SplineArrays
 from zeichen.core.fitting.straight_runs import heard, with_straight_ends
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 _MOST_CANDIDATES = 240
 _TURN_DEG = 18.0
@@ -30,17 +32,29 @@ _LINE_PRICE, _CURVE_PRICE = 0.75, 1.0
 _MOST_MISSES = 3
 
 
-class Section(NamedTuple):
-    """What lies between two corners.
+class Between(NamedTuple):
+    """A section of a polyline: from one point to another, which may lie past the end of a loop, and where it ends.
 
-    points, weight, length: all of the outline's, their say, how far along it each is.
-    nodes, place, tangent, back: the candidates for breaks, by point; where they are, the directions onwards and back.
+    start, end: (2,) px. smooth: it is a whole loop without corners.
+    """
+
+    first: int
+    last: int
+    start: FloatArray
+    end: FloatArray
+    smooth: bool
+
+
+class Section(NamedTuple):
+    """What lies between two corners, and where it may be broken.
+
+    polyline, weight: all of it, and its points' say. nodes, place, tangent, back: the candidates for breaks,
+    by point; where they are, the directions onwards and back.
     pieces: how many candidates there are, less one. smooth: the section is a whole loop without corners.
     """
 
-    points: FloatArray
+    polyline: Polyline
     weight: FloatArray
-    length: FloatArray
     nodes: AnyArray
     place: FloatArray
     tangent: FloatArray
@@ -53,19 +67,15 @@ class Section(NamedTuple):
 
 @counted
 def _candidates(
-    points: FloatArray,
-    weight: FloatArray,
-    length: FloatArray,
-    first: int,
-    last: int,
-    run: float,
-    closest: float,
-    least: int,
+    polyline: Polyline, weight: FloatArray, between: Between, run: float, closest: float
 ) -> tuple[AnyArray, int]:
     """Return where breaks may lie: evenly by turning angle, with some length thrown in.
 
     Breaks closer than a few pixels describe noise; more than a few hundred cost time for nothing.
     """
+    points, length, _ = polyline
+    first, last, _, _, smooth = between
+    least = 4 if smooth else 1
     n = len(points)
     pace = 3
     load = np.zeros(last - first + 1)
@@ -115,41 +125,23 @@ def _about_deg(cross: float, dot: float) -> float:
 
 @counted
 def fit_section(
-    points: FloatArray,
-    weight: FloatArray,
-    length: FloatArray,
-    first: int,
-    last: int,
-    start: FloatArray,
-    end: FloatArray,
-    smooth: bool,
-    skip: float,
-    reach: float,
-    tolerance: float,
-    straight: float,
-    closed: bool,
-    node: FloatArray,
-    first_point: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    filled: int,
+    polyline: Polyline, weight: FloatArray, between: Between, spans: Spans, spline: SplineArrays, filled: int
 ) -> int:
-    """Fit the points from first to last, and write the curves after the first `filled` of a spline's arrays.
+    """Fit a section of a polyline, and write the curves after the first `filled` nodes of a spline.
 
-    points: (n, 2), px, with their weight (n,) and length up to each (n + 1,); start, end: (2,), where the section does.
-    smooth: it is a whole closed outline. skip, reach, tolerance, straight: see Spans. node and the rest: see
-    SplineArrays. Returns how many entries are filled then.
+    weight: (n,), of its points. Returns how many nodes are filled then.
     """
+    points, length, _ = polyline
+    first, last, start, end, smooth = between
+    skip, reach, tolerance = spans.skip, spans.reach, spans.tolerance
     n = len(points)
     total = length[n]
     run = length[around(last, n)] + (total if last >= n else 0.0) - length[first]
     if last - first == n:
         run = total
     closest = max(2.5, reach * 0.6)
-    nodes, pieces = _candidates(points, weight, length, first, last, run, closest, 4 if smooth else 1)
-    nodes, pieces, lines = with_straight_ends(points, weight, length, nodes, pieces, closest, straight)
+    nodes, pieces = _candidates(polyline, weight, between, run, closest)
+    nodes, pieces, lines = with_straight_ends(polyline, weight, nodes, pieces, closest, spans.straight)
     place = np.empty((pieces + 1, 2))
     # Directions into the curve after each candidate and, the other way, into the one before it.
     directions = np.empty((2, pieces + 1, 2))
@@ -163,12 +155,12 @@ def fit_section(
         room = run if smooth else min(from_start, run - from_start)
         steps[:] = 0
         sums[:] = 0.0
-        widened_estimate(points, length, i, reach * 0.6, closed, steps, sums, scratch)
+        widened_estimate(polyline, i, reach * 0.6, steps, sums, scratch)
         for wide in (1.0, 1.7, 2.8):
             window = reach * wide
             if window > room - skip * 0.5 or window > run / 3:
                 break
-            if widened_estimate(points, length, i, window, closed, steps, sums, trial) > 0.35 * tolerance:
+            if widened_estimate(polyline, i, window, steps, sums, trial) > 0.35 * tolerance:
                 break
             for axis in range(4):
                 scratch[axis] = trial[axis]
@@ -190,14 +182,14 @@ def fit_section(
         if smooth:
             tangent[pieces, axis] = tangent[0, axis]
             back[pieces, axis] = -tangent[0, axis]
-    section = Section(points, weight, length, nodes, place, tangent, back, pieces, smooth, skip, tolerance)
-    filled_now: int = _best_chain(section, node, first_point, line, angle, handle, filled)
+    section = Section(polyline, weight, nodes, place, tangent, back, pieces, smooth, skip, tolerance)
+    filled_now: int = _best_chain(section, spline, filled)
     # Angles of lines are corners, however slight.
     for at in range(filled + 1, filled_now):
-        corner[at] = False
+        spline.corner[at] = False
         for k in range(1, pieces):
-            if nodes[k] == first_point[at]:
-                corner[at] = _is_angle(lines[k])
+            if nodes[k] == spline.first[at]:
+                spline.corner[at] = _is_angle(lines[k])
     return filled_now
 
 
@@ -215,7 +207,8 @@ def _fit_between(
 
     A cubic that could not cost less than `most` is not fitted: its cost is infinite.
     """
-    points, weight, length, nodes, place, tangent, back, pieces, smooth, skip, tolerance = section
+    polyline, weight, nodes, place, tangent, back, pieces, smooth, skip, tolerance = section
+    points, length, _ = polyline
     n = len(points)
     first, last = nodes[i] + 1, nodes[j] - 1
     free0 = (not smooth) and i == 0
@@ -243,7 +236,7 @@ def _fit_between(
             return _LINE_PRICE + 0.3 * (off_line / tolerance) ** 2, True
     if most <= _CURVE_PRICE:
         return np.inf, False
-    worst, rms = fit_cubic(q, count, p0, p3, tangent[i], back[j], free0, free3, rounds, room, tolerance)
+    worst, rms = fit_cubic(q, count, Ends(p0, p3, tangent[i], back[j], free0, free3), rounds, room, tolerance)
     if count == 0:
         worst, rms = 0.0, 0.0
         draw_line(room.out, p0, p3)
@@ -254,16 +247,9 @@ def _fit_between(
 
 
 @counted
-def _best_chain(
-    section: Section,
-    node: FloatArray,
-    first_point: AnyArray,
-    line: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-    filled: int,
-) -> int:
-    """Write a section's cheapest chain into a chain's arrays after `filled` entries; returns how many there are."""
+def _best_chain(section: Section, spline: SplineArrays, filled: int) -> int:
+    """Write a section's cheapest chain after the first `filled` nodes of a spline; returns how many there are then."""
+    _, _, _, node, first_point, line, _, _, angle, handle, _ = spline
     nodes, place, pieces = section.nodes, section.place, section.pieces
     cost = np.full(pieces + 1, np.inf)
     came, picked = np.zeros((2, pieces + 1), np.int64)

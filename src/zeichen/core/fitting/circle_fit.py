@@ -32,6 +32,6 @@ def circle_along(points: FloatArray, count: int, step: int) -> tuple[bool, float
         xs, ys, squares = xs + x * square, ys + y * square, squares + square
     if xx * yy - xy * xy <= _FLAT * (xx + yy) * (xx + yy):
         return False, mean_x, mean_y, math.inf
-    x, y, rest, _ = solve_three(xx, xy, 0.0, yy, 0.0, used, xs, ys, squares)
+    x, y, rest, _ = solve_three((xx, xy, 0.0, yy, 0.0, used), (xs, ys, squares))
     x, y = 0.5 * x, 0.5 * y
     return True, mean_x + x, mean_y + y, math.sqrt(max(rest + x * x + y * y, 0.0))

@@ -1,6 +1,6 @@
 """Corners of a polyline: where its two sides, looked at from beyond the blur, run different ways.
 
-All kernels take points (n, 2) and their cumulative length (n + 1); distances are arc lengths in px.
+Distances are arc lengths in px.
 """
 
 import math
@@ -9,7 +9,7 @@ import numpy as np
 
 from zeichen.core.compiled import ONE, counted, uncounted
 from zeichen.core.fitting.circle_fit import circle_along
-from zeichen.core.fitting.local import AHEAD, BACK, BENT, STRAIGHT, side_estimate
+from zeichen.core.fitting.local import AHEAD, BACK, BENT, STRAIGHT, Polyline, Stretch, side_estimate
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import BoolArray, FloatArray
@@ -44,8 +44,9 @@ _STRAIGHT_PX = 0.08
 
 
 @counted(cache=True)
-def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool) -> float:
+def arc_rms(polyline: Polyline, i: int, reach: float) -> float:
     """Return how far, RMS, the points within reach on either side lie from one circle along them."""
+    points, length, closed = polyline
     n = len(points)
     q = np.empty((160, 2))
     q[0, 0] = 0.0
@@ -80,15 +81,16 @@ def arc_rms(points: FloatArray, length: FloatArray, i: int, reach: float, closed
 
 
 @counted(cache=True)
-def corner_angles(
-    points: FloatArray, length: FloatArray, skip: float, reach: float, arc_px: float, closed: bool
-) -> FloatArray:
-    """Return, at each point, the angle in degrees between its two sides extrapolated to it.
+def corner_angles(polyline: Polyline, stretch: Stretch, arc_px: float) -> FloatArray:
+    """Return, at each of n points, the angle in degrees between its two sides extrapolated to it, (n,).
 
     A curve that bends evenly extrapolates to the same direction from both sides whatever its radius,
-    so its angle is near 0; a corner blurred over `skip` keeps its full angle. The smaller of a
+    so its angle is near 0; a corner blurred over what is skipped keeps its full angle. The smaller of a
     straight and a parabolic extrapolation counts: the one is fooled by tight arcs, the other by noise.
     """
+    points, length, closed = polyline
+    skip, reach = stretch
+    near = skip + _NEARER * (reach - skip)
     n = len(points)
     angles = np.zeros(n)
     back = np.zeros(4)
@@ -102,21 +104,20 @@ def corner_angles(
             middle = min(i + _ONE_IN // 2, n - 1)
             turn_there = 0.0
             if not _chords_agree(points, middle, pace, closed):
-                turn_there = _straight_turn_deg(points, length, middle, skip, reach, closed)
+                turn_there = _straight_turn_deg(polyline, middle, stretch)
         if turn_there < _HINT_DEG or _chords_agree(points, i, pace, closed):
             continue
-        straight = turn_there if i == middle else _straight_turn_deg(points, length, i, skip, reach, closed)
+        straight = turn_there if i == middle else _straight_turn_deg(polyline, i, stretch)
         if straight < 15.0:
             continue
-        side_estimate(points, length, i, BACK, skip, reach, BENT, closed, back)
-        side_estimate(points, length, i, AHEAD, skip, reach, BENT, closed, ahead)
+        side_estimate(polyline, i, BACK, stretch, BENT, back)
+        side_estimate(polyline, i, AHEAD, stretch, BENT, ahead)
         angle = min(straight, _turn_deg(back, ahead))
         # Extrapolating a small round outline is shaky; where one arc fits both sides there is no corner.
-        if angle < _SURE_DEG and arc_rms(points, length, i, reach, closed) < arc_px:
+        if angle < _SURE_DEG and arc_rms(polyline, i, reach) < arc_px:
             continue
         # A corner keeps its angle from nearer by; a bend loses it in proportion, down to nothing at the point.
-        near = skip + _NEARER * (reach - skip)
-        nearer = _straight_turn_deg(points, length, i, skip, near, closed)
+        nearer = _straight_turn_deg(polyline, i, Stretch(skip, near))
         fading = (straight - nearer) * (skip + near) / (reach - near)
         left = (nearer - fading) / straight
         if angle < _CLEAR_DEG and left < _FADED:
@@ -157,10 +158,10 @@ def _chords_agree(points: FloatArray, i: int, pace: int, closed: bool) -> bool:
 
 
 @uncounted
-def _straight_turn_deg(
-    points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, closed: bool
-) -> float:
+def _straight_turn_deg(polyline: Polyline, i: int, stretch: Stretch) -> float:
     """Return the angle in degrees between straight lines through the points on either side; 0 if too few lie there."""
+    points, length, closed = polyline
+    skip, reach = stretch
     n = len(points)
     total = length[n]
     bx = by = ax = ay = 0.0
@@ -207,10 +208,9 @@ def _turn_deg(back: FloatArray, ahead: FloatArray) -> float:
 
 
 @counted(cache=True)
-def pick_corners(
-    angles: FloatArray, length: FloatArray, least_deg: float, apart: float, closed: bool
-) -> BoolArray:
-    """Return which points are corners: above an angle, and the largest within a distance on either side."""
+def pick_corners(polyline: Polyline, angles: FloatArray, least_deg: float, apart: float) -> BoolArray:
+    """Return which of n points are corners, (n,): of an angle, and the largest within a distance on either side."""
+    _, length, closed = polyline
     n = len(angles)
     total = length[n]
     chosen = np.zeros(n, np.bool_)
@@ -257,15 +257,14 @@ def _middle_of_peak(angles: FloatArray, i: int, closed: bool) -> int:
 
 
 @counted(cache=True)
-def sharpen(
-    points: FloatArray, length: FloatArray, i: int, skip: float, reach: float, most: float, closed: bool
-) -> FloatArray:
-    """Return where a blurred corner truly is: where its two sides, extended straight, meet.
+def sharpen(polyline: Polyline, i: int, stretch: Stretch, most: float) -> FloatArray:
+    """Return where a blurred corner truly is, (4,): where its two sides, extended straight, meet.
 
     The better of two extrapolations counts that meets no further off than `most`; if neither does, the nearer
     one if both agree that the sides near each other, or else the contour's own point. The third number is how
     far off they meet, by the nearer of the two; the fourth the angle between them in degrees, 0 if they disagree.
     """
+    points = polyline.points
     back = np.zeros(5)
     ahead = np.zeros(5)
     corner = np.zeros(4)
@@ -275,15 +274,15 @@ def sharpen(
     across_each = np.zeros(2)
     # What is straight needs no bend, which extrapolates the points' errors too.
     straight = (
-        side_estimate(points, length, i, BACK, skip, reach, STRAIGHT, closed, back)
-        and side_estimate(points, length, i, AHEAD, skip, reach, STRAIGHT, closed, ahead)
+        side_estimate(polyline, i, BACK, stretch, STRAIGHT, back)
+        and side_estimate(polyline, i, AHEAD, stretch, STRAIGHT, ahead)
         and max(back[4], ahead[4]) < _STRAIGHT_PX
     )
     for number in range(2):
         degree = 1 + number if straight else 2 - number
         if not (
-            side_estimate(points, length, i, BACK, skip, reach, degree, closed, back)
-            and side_estimate(points, length, i, AHEAD, skip, reach, degree, closed, ahead)
+            side_estimate(polyline, i, BACK, stretch, degree, back)
+            and side_estimate(polyline, i, AHEAD, stretch, degree, ahead)
         ):
             continue
         cross = back[2] * ahead[3] - back[3] * ahead[2]

@@ -43,6 +43,21 @@ class Room(NamedTuple):
     out: FloatArray
 
 
+class Ends(NamedTuple):
+    """Where a cubic begins and ends, and how: start, end: (2,) px.
+
+    start_way, end_way: (2,), unit, the directions into the curve from either end. is_start_free, is_end_free: that
+    direction does not count.
+    """
+
+    start: FloatArray
+    end: FloatArray
+    start_way: FloatArray
+    end_way: FloatArray
+    is_start_free: bool
+    is_end_free: bool
+
+
 @counted(cache=True)
 def room_for(count: int) -> Room:
     """Return room for fits to so many points or fewer."""
@@ -51,25 +66,14 @@ def room_for(count: int) -> Room:
 
 @uncounted(cache=True)
 def fit_cubic(
-    q: FloatArray,
-    count: int,
-    p0: FloatArray,
-    p3: FloatArray,
-    t0: FloatArray,
-    t3: FloatArray,
-    free0: bool,
-    free3: bool,
-    rounds: int,
-    room: Room,
-    tolerance: float = 0.0,
+    q: FloatArray, count: int, ends: Ends, rounds: int, room: Room, tolerance: float = 0.0
 ) -> tuple[float, float]:
-    """Fit one cubic from p0 to p3; returns (largest, RMS) distance of the points, the control points in room.out.
+    """Fit one cubic between two ends; returns (largest, RMS) distance of the points, the control points in room.out.
 
-    q: rows of x and y, (2, at least count).
-    t0 points into the curve at p0, t3 points into it at p3 (both unit). A free end ignores its
-    direction. With a tolerance the search ends when the fit is well within it, or will never be.
-    Infinite errors mean that no usable cubic was found.
+    q: rows of x and y, (2, at least count). With a tolerance the search ends when the fit is well within it, or will
+    never be. Infinite errors mean that no usable cubic was found.
     """
+    p0, p3, t0, t3, free0, free3 = ends
     state, trial, out = room
     chord = norm(p3[0] - p0[0], p3[1] - p0[1])
     u = state[0]
@@ -88,7 +92,7 @@ def fit_cubic(
     best, best_rms = np.inf, np.inf
     trial[0, 0], trial[0, 1], trial[3, 0], trial[3, 1] = p0[0], p0[1], p3[0], p3[1]
     for attempt in range(rounds):
-        _place_inner(q, u, count, t0, t3, free0, free3, trial)
+        _place_inner(q, u, count, ends, trial)
         for end in range(2):
             free = free0 if end == 0 else free3
             ray = t0 if end == 0 else t3
@@ -128,20 +132,12 @@ def fit_cubic(
 
 
 @uncounted(fastmath=FAST_SUMS)
-def _place_inner(
-    q: FloatArray,
-    u: FloatArray,
-    count: int,
-    t0: FloatArray,
-    t3: FloatArray,
-    free0: bool,
-    free3: bool,
-    p: FloatArray,
-) -> None:
+def _place_inner(q: FloatArray, u: FloatArray, count: int, ends: Ends, p: FloatArray) -> None:
     """Put the inner control points where the points at their parameters want them, by least squares.
 
     Far off (where the fit goes on with a third of the chord) if the points do not say.
     """
+    _, _, t0, t3, free0, free3 = ends
     s11 = s12 = s22 = x1 = y1 = x2 = y2 = 0.0
     ax, ay, dx, dy = p[0, 0], p[0, 1], p[3, 0] - p[0, 0], p[3, 1] - p[0, 1]
     for k in range(count):

@@ -80,19 +80,7 @@ def _drafted(
     n = len(points)
     say = np.ones(n) if weight is None else weight.copy()
     chain = Chain(points, say, closed=closed, room=n + 8, calm=closed and settings.calm)
-    chain.count, smooth = draft(
-        points,
-        closed,
-        hushed,
-        settings.spans,
-        chain.weight,
-        chain.node,
-        chain.first,
-        chain.line,
-        chain.corner,
-        chain.angle,
-        chain.handle,
-    )
+    chain.count, smooth = draft(chain.arrays(), hushed, settings.spans)
     return chain, smooth
 
 

@@ -5,13 +5,14 @@ import math
 import numpy as np
 
 from zeichen.core.compiled import NONE, counted, uncounted
-from zeichen.core.fitting.breaks import fit_section
+from zeichen.core.fitting.breaks import Between, fit_section
 from zeichen.core.fitting.corner_search import corner_angles, pick_corners, sharpen
-from zeichen.core.fitting.fit_settings import Spans
-from zeichen.core.fitting.local import central_estimate, cumulative_length, gap_between
+from zeichen.core.fitting.fit_settings import Spans, with_stretch
+from zeichen.core.fitting.local import Polyline, Stretch, central_estimate, gap_between, polyline_of
+from zeichen.core.fitting.spline_arrays import SplineArrays
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
-from zeichen.core.values import AnyArray, BoolArray, FloatArray
+from zeichen.core.values import AnyArray, FloatArray
 
 # How many times as far as blur explains a corner's sides may meet beyond the boundary before it is taken for
 # round, and pixels added to that. Sides of true corners (open sets) meet at up to four fifths of this, sides
@@ -23,41 +24,29 @@ _SHORTEST_HALVED_PX = 24.0
 
 
 @counted(cache=True)
-def draft(
-    points: FloatArray,
-    closed: bool,
-    hushed: bool,
-    spans: Spans,
-    weight: FloatArray,
-    node: FloatArray,
-    first_point: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-) -> tuple[int, bool]:
-    """Fill a chain's arrays along measured points; returns how many nodes it has and whether it is all smooth.
+def draft(spline: SplineArrays, hushed: bool, spans: Spans) -> tuple[int, bool]:
+    """Lay a spline along its measured points; returns how many nodes it has and whether it is all smooth.
 
-    hushed: points near the ends of an open chain are moved by what meets there and have little say.
+    hushed: points near the ends of an open one are moved by what meets there and have little say.
     """
+    points, weight, closed = spline.points, spline.weight, spline.closed
     n = len(points)
-    length = cumulative_length(points)
-    if not closed:
-        length[n] = length[n - 1]
+    polyline = polyline_of(points, closed)
+    length = polyline.length
     # On outlines hardly longer than the window, both sides would see the same points.
     reach = min(spans.reach, max(2.2, length[n] / (6.0 if closed else 4.0)))
-    skip = min(spans.skip, reach / 3.0)
-    angles = corner_angles(points, length, skip, reach, max(0.08, 1.5 * spans.noise), closed)
+    spans = with_stretch(spans, min(spans.skip, reach / 3.0), reach)
+    angles = corner_angles(polyline, Stretch(spans.skip, reach), max(0.08, 1.5 * spans.noise))
     if not closed:
         for i in range(n):
             if not reach * 0.7 < length[i] < length[n] - reach * 0.7:
                 angles[i] = 0.0
-    at, vertices = _corners(points, length, angles, skip, reach, closed, spans)
+    at, vertices = _corners(polyline, angles, spans)
     smooth = len(at) == 0
     if smooth:
         at, vertices = np.array([_most_bent(points, reach)]), np.empty((1, 2))
         estimate = np.zeros(4)
-        central_estimate(points, length, at[0], reach, closed, estimate)
+        central_estimate(polyline, at[0], reach, estimate)
         vertices[0, 0], vertices[0, 1] = estimate[0], estimate[1]
     elif not closed:
         # The ends are as sharp as right angles: other edges meet there.
@@ -68,15 +57,13 @@ def draft(
             begin, end = at[k], at[around(k + 1, len(at))] + (n if k + 1 == len(at) else 0)
             if closed or hushed or k > 0 or k < sections - 1:
                 at_start, at_end = not closed and k == 0, not closed and k == sections - 1
+                quiet = _quiet(spans, hushed, at_start), _quiet(spans, hushed, at_end)
                 _hush(
-                    points,
-                    length,
+                    polyline,
                     begin,
                     end,
-                    _quiet(spans, hushed, at_start),
-                    _quiet(spans, hushed, at_end),
-                    angles[begin],
-                    angles[around(end, n)],
+                    quiet,
+                    (angles[begin], angles[around(end, n)]),
                     spans.whisper,
                     weight,
                 )
@@ -84,7 +71,7 @@ def draft(
     for trial in range(3 if smooth else 1):
         if trial == 1:
             # Cut open on a line rather than in a bend, which then need not have a node in its middle.
-            at[0] = _middle_of_longest_line(length, n, filled, first_point, line, vertices[0], node)
+            at[0] = _middle_of_longest_line(spline, length, filled, vertices[0])
             if at[0] < 0:
                 break
         elif trial == 2:
@@ -94,55 +81,29 @@ def draft(
             begin, end = at[k], at[around(k + 1, len(at))]
             if end <= begin:
                 end += n
-            corner[filled] = not smooth
-            filled = fit_section(
-                points,
-                weight,
-                length,
-                begin,
-                end,
-                vertices[k],
-                vertices[around(k + 1, len(at))],
-                smooth,
-                skip,
-                reach,
-                spans.tolerance,
-                spans.straight,
-                closed,
-                node,
-                first_point,
-                line,
-                corner,
-                angle,
-                handle,
-                filled,
-            )
-        if trial == 1 and filled > 2 and line[0] and line[filled - 1]:
+            spline.corner[filled] = not smooth
+            between = Between(begin, end, vertices[k], vertices[around(k + 1, len(at))], smooth)
+            filled = fit_section(polyline, weight, between, spans, spline, filled)
+        if trial == 1 and filled > 2 and spline.line[0] and spline.line[filled - 1]:
             filled -= 1
-            _join_cut_line(n, filled, node, first_point, line, corner, angle, handle)
+            _join_cut_line(spline, filled)
             break
     if not closed:
-        node[filled, 0], node[filled, 1] = vertices[-1, 0], vertices[-1, 1]
-        first_point[filled] = n
-        corner[filled] = True
+        spline.node[filled, 0], spline.node[filled, 1] = vertices[-1, 0], vertices[-1, 1]
+        spline.first[filled] = n
+        spline.corner[filled] = True
         filled += 1
     return filled, smooth
 
 
 @uncounted
-def _middle_of_longest_line(
-    length: FloatArray,
-    n: int,
-    count: int,
-    first_point: AnyArray,
-    line: BoolArray,
-    place: FloatArray,
-    node: FloatArray,
-) -> int:
+def _middle_of_longest_line(spline: SplineArrays, length: FloatArray, count: int, place: FloatArray) -> int:
     """Return the point half-way along the longest line of a closed run, and put the middle of it into place.
 
     Negative if none is long enough to be found again by either half.
     """
+    points, _, _, node, first_point, line, _, _, _, _, _ = spline
+    n = len(points)
     longest, found = _SHORTEST_HALVED_PX, -1
     for k in range(count):
         if not line[k]:
@@ -163,17 +124,10 @@ def _middle_of_longest_line(
 
 
 @counted
-def _join_cut_line(
-    n: int,
-    count: int,
-    node: FloatArray,
-    first_point: AnyArray,
-    line: BoolArray,
-    corner: BoolArray,
-    angle: FloatArray,
-    handle: FloatArray,
-) -> None:
+def _join_cut_line(spline: SplineArrays, count: int) -> None:
     """Take out the first node of a closed chain, in the middle of a line; it begins at the next, so many are left."""
+    points, _, _, node, first_point, line, corner, _, angle, handle, _ = spline
+    n = len(points)
     for k in range(count):
         first_point[k], line[k], corner[k] = first_point[k + 1], line[k + 1], corner[k + 1]
         for axis in range(2):
@@ -197,21 +151,15 @@ def _quiet(spans: Spans, hushed: bool, at_end: bool) -> float:
 
 
 @counted
-def _corners(
-    points: FloatArray,
-    length: FloatArray,
-    angles: FloatArray,
-    skip: float,
-    reach: float,
-    closed: bool,
-    spans: Spans,
-) -> tuple[AnyArray, FloatArray]:
+def _corners(polyline: Polyline, angles: FloatArray, spans: Spans) -> tuple[AnyArray, FloatArray]:
     """Return which points are corners and where those truly are; both ends of an open polyline are.
 
     Of a closed one only those count that blur alone may have rounded: the others are round.
     """
+    points, _, closed = polyline
+    skip, reach = spans.skip, spans.reach
     n = len(points)
-    picked = np.nonzero(pick_corners(angles, length, spans.corner_deg, reach * 0.7, closed))[0]
+    picked = np.nonzero(pick_corners(polyline, angles, spans.corner_deg, reach * 0.7))[0]
     at = np.empty(len(picked) + 2, np.int64)
     vertices = np.empty((len(picked) + 2, 2))
     count = 0
@@ -223,7 +171,7 @@ def _corners(
             continue
         wide = skip * _tip_share(angles[i], skip, reach)
         furthest = 2.0 * wide + 0.5
-        x, y, off, turn = sharpen(points, length, i, wide, reach + wide - skip, furthest, closed)
+        x, y, off, turn = sharpen(polyline, i, Stretch(wide, reach + wide - skip), furthest)
         if closed:
             # How slender a slender tip is, its sides tell better from further off.
             turn = max(angles[i], turn) if angles[i] > _SLENDER_DEG else angles[i]
@@ -279,14 +227,11 @@ def _most_bent(points: FloatArray, reach: float) -> int:
 
 @uncounted
 def _hush(
-    points: FloatArray,
-    length: FloatArray,
+    polyline: Polyline,
     first: int,
     last: int,
-    quiet_first: float,
-    quiet_last: float,
-    turn_first_deg: float,
-    turn_last_deg: float,
+    quiet: tuple[float, float],
+    turn_deg: tuple[float, float],
     whisper: float,
     weight: FloatArray,
 ) -> None:
@@ -295,13 +240,12 @@ def _hush(
     What is left keeps a curve from leaving them altogether on its way to the corner. At a sharp tip
     both edges see each other for longer. A short run keeps its middle.
     """
+    points, length, _ = polyline
     n = len(points)
     run = gap_between(length, first, last, n) if last - first < n else length[n]
     for end in range(2):
-        turn = turn_first_deg if end == 0 else turn_last_deg
-        quiet = quiet_first if end == 0 else quiet_last
-        inner = math.radians(180.0 - min(turn, 165.0))
-        near = min(quiet / max(math.sin(min(inner, math.pi / 2)), 0.3), 0.3 * run)
+        inner = math.radians(180.0 - min(turn_deg[end], 165.0))
+        near = min(quiet[end] / max(math.sin(min(inner, math.pi / 2)), 0.3), 0.3 * run)
         for k in range(last - first + 1):
             i = first + k if end == 0 else last - k
             away = gap_between(length, first, i, n) if end == 0 else gap_between(length, i, last, n)

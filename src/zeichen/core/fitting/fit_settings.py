@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import NamedTuple
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.values import require_number
 
 _WHISPER, _WHISPER_CALM = 0.02, 0.08
@@ -28,6 +29,24 @@ class Spans(NamedTuple):
     pixel: float
     blur: float
     whisper: float
+
+
+@uncounted
+def with_stretch(spans: Spans, skip: float, reach: float) -> Spans:
+    """Return what a fit asks with another stretch of a corner's sides."""
+    return Spans(
+        spans.tolerance,
+        spans.straight,
+        spans.corner_deg,
+        skip,
+        spans.quiet,
+        spans.quiet_end,
+        reach,
+        spans.noise,
+        spans.pixel,
+        spans.blur,
+        spans.whisper,
+    )
 
 
 @dataclass(frozen=True, slots=True)

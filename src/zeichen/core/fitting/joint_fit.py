@@ -169,7 +169,8 @@ def _descend(
         for i in range(count):
             k = around(s0 + i, segments)
             name_targets(i, window, unknowns)
-            normal_equations(seen, states[now], begin[i], begin[i + 1], spline.line[k], own, own_b)
+            some = begin[i], begin[i + 1]
+            normal_equations(seen, states[now], some, spline.line[k], own, own_b)
             add_segment(i, window, unknowns, system)
         stiffness(window, at, system)
         tried = False

@@ -80,12 +80,14 @@ def lie(p: FloatArray, seen: FloatArray, low: int, high: int, before: FloatArray
 
 @uncounted(cache=True, fastmath=FAST_SUMS)
 def normal_equations(
-    seen: FloatArray, state: FloatArray, low: int, high: int, line: bool, a: FloatArray, b: FloatArray
+    seen: FloatArray, state: FloatArray, some: tuple[int, int], line: bool, a: FloatArray, b: FloatArray
 ) -> None:
     """Fill the lower half of a (8, 8) and b (8) with the normal equations for control points x0, y0, x1 .. y3.
 
-    A line has two control points, its ends; the others have no part in it.
+    some: the first of the points and the one after the last. A line has two control points, its ends; the others have
+    no part in it.
     """
+    low, high = some
     _fill_block(seen, state, low, high, line, NONE, NONE, a)
     _fill_block(seen, state, low, high, line, ONE, NONE, a)
     _fill_block(seen, state, low, high, line, ONE, ONE, a)

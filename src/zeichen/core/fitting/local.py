@@ -1,10 +1,10 @@
-"""Local curve estimates on a closed polyline: position and direction at a point, corners.
+"""Local curve estimates on a polyline: position and direction at a point, from what lies around it.
 
-All kernels take points (n, 2) of a closed contour and its cumulative length (n + 1); distances are
-arc lengths in drawing units (px).
+Distances are arc lengths in drawing units (px).
 """
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
@@ -19,6 +19,34 @@ BACK, AHEAD = common(-1), common(1)
 STRAIGHT, BENT = common(1), common(2)
 # No more points than these tell of a side, and of either side together with the other.
 _MOST_ON_A_SIDE, _MOST_BESIDE = 64, 79
+
+
+class Polyline(NamedTuple):
+    """Measured points, and how far along them each is.
+
+    points: (n, 2) px. length: (n + 1,) px, see cumulative_length; of an open one the last two are the same.
+    closed: whether the last point is followed by the first.
+    """
+
+    points: FloatArray
+    length: FloatArray
+    closed: bool
+
+
+class Stretch(NamedTuple):
+    """What is looked at of a side of a point: from so far from it, past what blur has moved, to so far, px."""
+
+    skip: float
+    reach: float
+
+
+@counted(cache=True)
+def polyline_of(points: FloatArray, closed: bool) -> Polyline:
+    """Return points, (n, 2) px, with how far along them each is."""
+    length = cumulative_length(points)
+    if not closed:
+        length[len(points)] = length[len(points) - 1]
+    return Polyline(points, length, closed)
 
 
 @counted(cache=True)
@@ -65,11 +93,11 @@ def _polynomial_at_zero(
     x0, x1, x2 = x_sums
     y0, y1, y2 = y_sums
     if degree == 2 and count >= 4:
-        ax, bx, cx, _ = solve_three(m0, m1, m2, m2, m3, m4, x0, x1, x2)
-        ay, by, cy, _ = solve_three(m0, m1, m2, m2, m3, m4, y0, y1, y2)
+        ax, bx, cx, _ = solve_three((m0, m1, m2, m2, m3, m4), (x0, x1, x2))
+        ay, by, cy, _ = solve_three((m0, m1, m2, m2, m3, m4), (y0, y1, y2))
     else:
-        ax, bx, cx, _ = solve_three(m0, m1, 0.0, m2, 0.0, 1.0, x0, x1, 0.0)
-        ay, by, cy, _ = solve_three(m0, m1, 0.0, m2, 0.0, 1.0, y0, y1, 0.0)
+        ax, bx, cx, _ = solve_three((m0, m1, 0.0, m2, 0.0, 1.0), (x0, x1, 0.0))
+        ay, by, cy, _ = solve_three((m0, m1, 0.0, m2, 0.0, 1.0), (y0, y1, 0.0))
     out[0], out[1] = ax, ay
     out[2], out[3] = bx, by
     # What a least-squares fit leaves is what there was less what it explains.
@@ -79,21 +107,15 @@ def _polynomial_at_zero(
 
 @uncounted(cache=True)
 def side_estimate(
-    points: FloatArray,
-    length: FloatArray,
-    i: int,
-    side: int,
-    skip: float,
-    reach: float,
-    degree: int,
-    closed: bool,
-    out: FloatArray,
+    polyline: Polyline, i: int, side: int, stretch: Stretch, degree: int, out: FloatArray
 ) -> bool:
-    """Extrapolate one side of a point to it, from points between skip and reach away.
+    """Extrapolate one side of a point to it, from the points on a stretch of that side.
 
     out holds x, y and the unit direction *away* from the point, and, if it has room, how far the furthest of
     the points is off the straight line through those. False if too few points lie there.
     """
+    points, length, closed = polyline
+    skip, reach = stretch
     n = len(points)
     total = length[n]
     ox, oy = points[i, 0], points[i, 1]
@@ -137,29 +159,21 @@ def side_estimate(
 
 
 @counted
-def central_estimate(
-    points: FloatArray, length: FloatArray, i: int, reach: float, closed: bool, out: FloatArray
-) -> float:
+def central_estimate(polyline: Polyline, i: int, reach: float, out: FloatArray) -> float:
     """Smooth a point from both sides: out holds x, y and the unit direction; returns the RMS left over."""
-    rms: float = widened_estimate(points, length, i, reach, closed, np.zeros(2, np.int64), np.zeros(11), out)
+    rms: float = widened_estimate(polyline, i, reach, np.zeros(2, np.int64), np.zeros(11), out)
     return rms
 
 
 @uncounted
 def widened_estimate(
-    points: FloatArray,
-    length: FloatArray,
-    i: int,
-    reach: float,
-    closed: bool,
-    steps: AnyArray,
-    sums: FloatArray,
-    out: FloatArray,
+    polyline: Polyline, i: int, reach: float, steps: AnyArray, sums: FloatArray, out: FloatArray
 ) -> float:
     """Do what central_estimate does, going on from a nearer reach.
 
     steps: how many points on either side are seen already; sums: (11,) of those; both 0 at first.
     """
+    points, length, closed = polyline
     n = len(points)
     total = length[n]
     ox, oy = points[i, 0], points[i, 1]

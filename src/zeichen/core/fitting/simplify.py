@@ -9,7 +9,7 @@ import math
 
 import numpy as np
 
-from zeichen.core.fitting.cubic_fit import fit_cubic, line_error, room_for
+from zeichen.core.fitting.cubic_fit import Ends, fit_cubic, line_error, room_for
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.values import AnyArray, FloatArray, require_number
@@ -122,7 +122,7 @@ def _one_cubic(
         if float(chord @ start) > 0.9999 and float(chord @ end) > 0.9999:
             return np.asarray(bezier.line_segments(np.stack([first, last]))[0])
     room = room_for(count)
-    worst, _ = fit_cubic(inner, count, first, last, start, -end, False, False, 4, room)
+    worst, _ = fit_cubic(inner, count, Ends(first, last, start, -end, False, False), 4, room)
     out: FloatArray = room.out
     if not worst <= tolerance:
         return None

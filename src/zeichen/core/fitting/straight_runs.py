@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from zeichen.core.compiled import counted, uncounted
-from zeichen.core.fitting.local import gap_between
+from zeichen.core.fitting.local import Polyline, gap_between
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import AnyArray, FloatArray
@@ -93,14 +93,7 @@ def _straight_run(
 
 @uncounted
 def _leaves_its_line(
-    points: FloatArray,
-    length: FloatArray,
-    begin: int,
-    end: int,
-    low: int,
-    high: int,
-    line: FloatArray,
-    off: float,
+    polyline: Polyline, begin: int, end: int, low: int, high: int, line: FloatArray, off: float
 ) -> bool:
     """Return whether a boundary bends away from a straight run at both ends far more than within it.
 
@@ -108,6 +101,7 @@ def _leaves_its_line(
     then 7 times as far off, or 17 times where it changes its side (derived for a parabola and a cubic, the run in
     the middle of them; up to twice that where it is not).
     """
+    points, length, _ = polyline
     n = len(points)
     size = gap_between(length, begin, end, n)
     for side in range(2):
@@ -158,20 +152,18 @@ def _bend_of(
 
 @counted(cache=True)
 def with_straight_ends(
-    points: FloatArray,
-    weight: FloatArray,
-    length: FloatArray,
-    nodes: AnyArray,
-    pieces: int,
-    closest: float,
-    off: float,
+    polyline: Polyline, weight: FloatArray, nodes: AnyArray, pieces: int, closest: float, off: float
 ) -> tuple[AnyArray, int, FloatArray]:
     """Return candidates with one at either end of every straight run, and none within: lines meet arcs nowhere else.
+
+    weight: (n,), of the points; nodes: (at least pieces + 1,), the candidates there are; closest: how near to each
+    other those may be, px; off: how far a straight run's points may be from its line, px.
 
     The rows that go with them hold a point of the run's line and its direction before and after such ends, nothing
     (nan) elsewhere. Where two lines meet in an angle that is too slight for a corner to be seen, but plain from their
     runs, the point is where they meet, and the directions differ.
     """
+    points, length, _ = polyline
     n = len(points)
     out = np.empty(3 * pieces + 1, np.int64)
     lines = np.full((3 * pieces + 1, 6), np.nan)
@@ -193,7 +185,7 @@ def with_straight_ends(
             if (
                 end > begin
                 and gap_between(length, begin, end, n) >= _SHORTEST_RUN_PX
-                and _leaves_its_line(points, length, begin, end, heard_first, heard_last, line, off)
+                and _leaves_its_line(polyline, begin, end, heard_first, heard_last, line, off)
             ):
                 before = gap_between(length, heard_first, begin, n) >= closest
                 after = gap_between(length, end, heard_last, n) >= closest

@@ -7,7 +7,7 @@ import numpy as np
 from zeichen.core.compiled import NONE, common, counted, uncounted
 from zeichen.core.fitting.chain_edit import drop_node, wrapped
 from zeichen.core.fitting.chain_geometry import misfit, span, spread_parameters
-from zeichen.core.fitting.cubic_fit import fit_cubic, room_for
+from zeichen.core.fitting.cubic_fit import Ends, fit_cubic, room_for
 from zeichen.core.fitting.joint_fit import refine_window, widen
 from zeichen.core.fitting.spline_arrays import SplineArrays, up_to
 from zeichen.core.geometry.loops import around
@@ -200,19 +200,8 @@ def _hopeless(spline: SplineArrays, left: int, k: int, m: int, tolerance: float)
     ways[0, 0], ways[0, 1] = math.cos(angle[left, 0]), math.sin(angle[left, 0])
     ways[1, 0], ways[1, 1] = -math.cos(angle[k, 1]), -math.sin(angle[k, 1])
     room, limit, sharp_l, sharp_r = room_for(count), _FAR_OFF * tolerance, corner[left], corner[after]
-    worst, _ = fit_cubic(
-        sample,
-        count,
-        node[left],
-        node[after],
-        ways[0],
-        ways[1],
-        sharp_l,
-        sharp_r,
-        _ROUNDS_OF_ONE,
-        room,
-        limit,
-    )
+    ends = Ends(node[left], node[after], ways[0], ways[1], sharp_l, sharp_r)
+    worst, _ = fit_cubic(sample, count, ends, _ROUNDS_OF_ONE, room, limit)
     return bool(worst > limit)
 
 

@@ -202,7 +202,9 @@ def repainted(
             best = unexplained * unexplained
             first, second, share = -1, -1, 0.0
             for i in range(count):
-                off = _off_mixture(rgb, r, c, areas_field, near_r[i], near_c[i], near_r[i], near_c[i], 0.0)
+                off = _off_mixture(
+                    rgb[r, c], areas_field[near_r[i], near_c[i]], areas_field[near_r[i], near_c[i]], 0.0
+                )
                 if off < best:
                     best, first, second, share = off, i, i, 1.0
             for i in range(count):
@@ -216,7 +218,8 @@ def repainted(
                     t = dot / max(square, 1e-9)
                     if t <= 0.0 or t >= 1.0:
                         continue
-                    off = _off_mixture(rgb, r, c, areas_field, near_r[i], near_c[i], near_r[j], near_c[j], t)
+                    first_one, other = areas_field[near_r[i], near_c[i]], areas_field[near_r[j], near_c[j]]
+                    off = _off_mixture(rgb[r, c], first_one, other, t)
                     # One freedom more has its price: as for two colours in labels.
                     if off + 12.0 < best:
                         best, first, second, share = off + 12.0, i, j, t
@@ -237,12 +240,10 @@ def _weight(channel: int) -> float:
 
 
 @uncounted
-def _off_mixture(
-    rgb: AnyArray, r: int, c: int, field: AnyArray, ra: int, ca: int, rb: int, cb: int, t: float
-) -> float:
-    """Return the weighted square that a mixture, t of the first, leaves of a pixel."""
+def _off_mixture(pixel: AnyArray, one: AnyArray, other: AnyArray, t: float) -> float:
+    """Return the weighted square that a mixture of two colours, t of the one, leaves of a pixel; all (3,)."""
     off = 0.0
     for ch in range(3):
-        v = rgb[r, c, ch] - field[rb, cb, ch] - t * (field[ra, ca, ch] - field[rb, cb, ch])
+        v = pixel[ch] - other[ch] - t * (one[ch] - other[ch])
         off += _weight(ch) * v * v
     return off

@@ -35,8 +35,8 @@ def test_a_patch_shows_what_the_whole_picture_drawn_and_blurred_shows(sigma, pla
         taps = np.outer(kernel, kernel)
         whole = cv2.filter2D(whole, cv2.CV_64F, taps, borderType=cv2.BORDER_REPLICATE)
     edges = np.concatenate([np.hstack([loop, np.roll(loop, -1, axis=0)]) for loop in loops])
-    numbers, starts = sort_into_bands(edges, BAND, -(-HEIGHT // int(BAND)))
-    patch = drawn_around(row, column, HALF, HEIGHT, WIDTH, edges, numbers, starts, BAND, kernel)
+    drawn = sort_into_bands(edges, BAND, HEIGHT, WIDTH)
+    patch = drawn_around(drawn, row, column, HALF, kernel)
     rows, columns = np.arange(row - HALF, row + HALF + 1), np.arange(column - HALF, column + HALF + 1)
     inside = np.ix_((rows >= 0) & (rows < HEIGHT), (columns >= 0) & (columns < WIDTH))
     seen = whole[np.ix_(rows[(rows >= 0) & (rows < HEIGHT)], columns[(columns >= 0) & (columns < WIDTH)])]
@@ -47,7 +47,7 @@ def test_a_patch_shows_what_the_whole_picture_drawn_and_blurred_shows(sigma, pla
 
 def test_every_edge_is_in_all_the_bands_that_it_passes_and_in_no_other():
     edges = np.array([[0, 2.0, 5, 3.0], [0, 40.0, 5, 10.0], [0, -9.0, 5, -2.0], [0, 15.9, 5, 16.1]])
-    numbers, starts = sort_into_bands(edges, BAND, 3)
+    _, numbers, starts, *_ = sort_into_bands(edges, BAND, 3 * int(BAND), WIDTH)
     held = [sorted(numbers[a:b].tolist()) for a, b in pairwise(starts)]
     assert held == [[0, 1, 3], [1, 3], [1]]
 

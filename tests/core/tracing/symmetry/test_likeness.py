@@ -15,7 +15,7 @@ from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.raster import Picture
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.symmetry.likeness import draw_alike
-from zeichen.core.tracing.symmetry.mirror import mirrored_from_half, symmetric
+from zeichen.core.tracing.symmetry.mirror import Axis, Likeness, Measured, mirrored_from_half, symmetric
 from zeichen.core.tracing.symmetry.outline_match import (
     best_fit,
     brought_onto,
@@ -199,7 +199,7 @@ def test_half_of_a_symmetric_run_and_its_image_are_the_run(turn, where):
     across = spin @ (1.0, 0.0)
     curved = np.zeros(len(run), np.bool_)
     measured = measured_along(run)
-    whole = mirrored_from_half(run, curved, measured, np.array([50.0, 60.0]), across, 0.05)
+    whole = mirrored_from_half(run, curved, measured, Axis(np.array([50.0, 60.0]), across), 0.05)
     assert len(whole) == 4 and (whole[:, 0] == np.roll(whole[:, 3], 1, axis=0)).all()
     nodes = whole[:, 0] - (50.0, 60.0)
     images = nodes - 2 * (nodes @ across)[:, None] * across
@@ -207,7 +207,8 @@ def test_half_of_a_symmetric_run_and_its_image_are_the_run(turn, where):
         assert np.hypot(*(nodes - node).T).min() < 1e-9
     # Not its own image about another line.
     assert (
-        len(mirrored_from_half(run, curved, measured, np.array([50.0, 60.0]), spin @ (0.8, 0.6), 0.05)) == 0
+        len(mirrored_from_half(run, curved, measured, Axis(np.array([50.0, 60.0]), spin @ (0.8, 0.6)), 0.05))
+        == 0
     )
 
 
@@ -226,7 +227,7 @@ def test_a_curve_over_the_axis_crosses_it_where_it_did_whatever_its_handles(hand
     run = bowl(handle + more, handle - more)
     curved = np.zeros(4, np.bool_)
     middle, across = np.array([50.0, 50.0]), np.array([1.0, 0.0])
-    whole = mirrored_from_half(run, curved, measured_along(run), middle, across, 3.0)
+    whole = mirrored_from_half(run, curved, measured_along(run), Axis(middle, across), 3.0)
     lowest = bezier.evaluate(whole, np.linspace(0, 1, 401)).reshape(-1, 2)[:, 1].max()
     # Half-way between handles up, a curve has come three quarters of their mean length (Bernstein form).
     assert lowest == pytest.approx(60 + 0.75 * handle, abs=0.2)
@@ -242,7 +243,7 @@ def test_of_two_halves_with_as_many_nodes_the_one_nearer_to_the_measured_outline
     side = 3 if spoiled else 1
     off[side, 1:3] += (0.8, 0.5)
     whole = mirrored_from_half(
-        off, np.zeros(4, np.bool_), measured, np.array([50.0, 50.0]), np.array([1.0, 0.0]), 3.0
+        off, np.zeros(4, np.bool_), measured, Axis(np.array([50.0, 50.0]), np.array([1.0, 0.0])), 3.0
     )
     places = bezier.evaluate(whole, np.linspace(0, 1, 100)).reshape(-1, 2)
     truth = bezier.evaluate(run, np.linspace(0, 1, 2000)).reshape(-1, 2)
@@ -268,9 +269,10 @@ def test_what_is_not_quite_symmetric_stays_so():
     loop = bezier.evaluate(run, np.linspace(0, 1, 60, endpoint=False)).reshape(-1, 2)
     outline = outline_of(loop)
     lines = np.zeros(4, np.bool_)
-    kept = symmetric(run, lines, outline.ring, outline.centre, outline.pieces, 0.5, 0.1, 1.0)
+    measured = Measured(outline.ring, outline.centre, outline.pieces)
+    kept = symmetric(run, lines, measured, Likeness(0.5, 0.1, 1.0))
     assert len(kept) == 0
-    assert len(symmetric(run, lines, outline.ring, outline.centre, outline.pieces, 0.5, 0.5, 1.0)) == 4
+    assert len(symmetric(run, lines, measured, Likeness(0.5, 0.5, 1.0))) == 4
 
 
 @examples(10)

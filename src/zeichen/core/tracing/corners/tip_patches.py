@@ -1,6 +1,7 @@
 """What the picture and the drawing show around single places: small patches instead of whole pictures."""
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
@@ -9,12 +10,24 @@ from zeichen.core.raster.coverage import add_edge
 from zeichen.core.values import AnyArray, FloatArray
 
 
-@counted(cache=True)
-def sort_into_bands(edges: FloatArray, band: float, bands: int) -> tuple[AnyArray, AnyArray]:
-    """Return which edges pass each horizontal band of a picture: numbers, and where each band's start.
+class BandedEdges(NamedTuple):
+    """A drawing's edges, (n, 4) of x0, y0, x1, y1, px, by the bands of rows they pass in a picture of some size.
 
-    edges: (n, 4) of x0, y0, x1, y1; band: height of one; what lies above the first or below the last is left out.
+    numbers: of the edges, band after band; starts: where each band's start. band: height of one, px.
     """
+
+    edges: FloatArray
+    numbers: AnyArray
+    starts: AnyArray
+    band: float
+    height: int
+    width: int
+
+
+@counted(cache=True)
+def sort_into_bands(edges: FloatArray, band: float, height: int, width: int) -> BandedEdges:
+    """Return edges by bands of a picture; what lies above the first or below the last is left out."""
+    bands = math.ceil(height / band)
     starts = np.zeros(bands + 1, np.int64)
     for k in range(len(edges)):
         low, high = _bands_of(edges, k, band, bands)
@@ -29,7 +42,7 @@ def sort_into_bands(edges: FloatArray, band: float, bands: int) -> tuple[AnyArra
         for b in range(low, high + 1):
             numbers[filled[b]] = k
             filled[b] += 1
-    return numbers, starts
+    return BandedEdges(edges, numbers, starts, band, height, width)
 
 
 @uncounted
@@ -39,31 +52,24 @@ def _bands_of(edges: FloatArray, k: int, band: float, bands: int) -> tuple[int, 
 
 
 @counted(cache=True)
-def drawn_around(
-    row: int,
-    column: int,
-    half: int,
-    height: int,
-    width: int,
-    edges: FloatArray,
-    numbers: AnyArray,
-    starts: AnyArray,
-    band: float,
-    kernel: FloatArray,
-) -> FloatArray:
+def drawn_around(drawn: BandedEdges, row: int, column: int, half: int, kernel: FloatArray) -> FloatArray:
     """Return how much of each pixel of a square a drawing covers, blurred; the rim repeated beyond the picture.
 
     Parameters
     ----------
+    drawn : BandedEdges
     row, column : int
-        The middle pixel, inside the picture of height x width pixels.
+        The middle pixel, inside the picture.
     half : int
         The square has 2 half + 1 pixels on either side.
-    edges, numbers, starts, band
-        The drawing's edges and their bands; see sort_into_bands.
     kernel : (odd,) array
         Taps of the blur.
+
+    Returns
+    -------
+    (2 half + 1, 2 half + 1) array
     """
+    edges, numbers, starts, band, height, width = drawn
     wide = len(kernel) // 2
     size = 2 * (half + wide) + 1
     top, left = row - half - wide, column - half - wide

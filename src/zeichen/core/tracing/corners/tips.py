@@ -10,6 +10,7 @@ rounded: it was drawn so.
 import math
 from collections.abc import Callable
 from functools import lru_cache
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -72,10 +73,11 @@ def settle_tips(
     moves: dict[int, dict[int, tuple[float, float, float]]] = {}
     for some in np.array_split(np.nonzero(inside)[0], math.ceil(len(owner) / _TIPS_AT_ONCE)):
         column, row = np.floor(place[some]).astype(np.int64).T
+        own_tips = _Tips(curves, starts, before[some], after[some])
+        seen = ink.around(row, column, half)
         fits, found = _settle_each(
-            ink.around(row, column, half), curves, starts, before[some], after[some], height, width,
-            kernel, _FURTHEST_PX, _FLATTEN_PX / pixel_px,
-        )  # fmt: skip
+            seen, (height, width), own_tips, kernel, _FURTHEST_PX, _FLATTEN_PX / pixel_px
+        )
         for tip, move in zip(some[fits].tolist(), found[fits].tolist(), strict=True):
             moves.setdefault(int(owner[tip]), {})[int(corners[tip])] = tuple(move)
     return [number for number, found in moves.items() if _put(chains[number], found, pixel_px, tolerance_px)]
@@ -215,29 +217,39 @@ def _round_tip(
     return out, reach
 
 
+class _Tips(NamedTuple):
+    """Tips of a drawing in own pixels: before, after: which of its curves (n, 4, 2) lead there and away.
+
+    first: where each chain's curves start.
+    """
+
+    curves: FloatArray
+    first: AnyArray
+    before: AnyArray
+    after: AnyArray
+
+
 @counted(cache=True)
 def _settle_each(
     seen: FloatArray,
-    curves: FloatArray,
-    first: AnyArray,
-    before: AnyArray,
-    after: AnyArray,
-    height: int,
-    width: int,
+    picture: tuple[int, int],
+    tips: _Tips,
     kernel: FloatArray,
     most: float,
     tolerance: float,
 ) -> tuple[BoolArray, FloatArray]:
     """Return which of some tips can be fitted, and the move (x, y) and radius of each.
 
-    All in own pixels. seen: the picture's ink around each, (tips, size, size); before, after: which of the curves
-    lead there and away; first: where each chain's start; tolerance: how far the drawing looked at is from them.
+    All in own pixels. seen: the ink around each, (tips, size, size), in a picture of some height and width; tolerance:
+    how far the drawing looked at is from its curves.
     """
+    curves, first, before, after = tips
+    height, width = picture
     start, end, _, _ = pieces_along(curves, first, np.ones(len(first) - 1, np.bool_), tolerance)
     edges = np.empty((len(start), 4))
     for k in range(len(start)):
         edges[k, 0], edges[k, 1], edges[k, 2], edges[k, 3] = start[k, 0], start[k, 1], end[k, 0], end[k, 1]
-    numbers, starts = sort_into_bands(edges, _BAND_PX, math.ceil(height / _BAND_PX))
+    drawn = sort_into_bands(edges, _BAND_PX, height, width)
     size = seen.shape[1]
     half = size // 2
     fits = np.zeros(len(after), np.bool_)
@@ -248,9 +260,7 @@ def _settle_each(
         line, reach = _round_tip(curves[before[i]], curves[after[i]], column - half, row - half, _SIDE_PX)
         if reach < _SHORTEST_SIDE_PX:
             continue
-        rest = seen[i] - drawn_around(
-            row, column, half, height, width, edges, numbers, starts, _BAND_PX, kernel
-        )
+        rest = seen[i] - drawn_around(drawn, row, column, half, kernel)
         repeat_rim(rest, size, row - half, column - half, height, width)
         dx, dy, radius = fit_tip(rest, line, _SIDE_POINTS, reach, kernel, most)
         fits[i] = True

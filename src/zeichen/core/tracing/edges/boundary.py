@@ -6,6 +6,7 @@ area runs clockwise and has positive area, and a hole has negative area.
 """
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 
@@ -89,30 +90,36 @@ def find_contours(grey: Bytes8Array, *, level: float, invert: bool = False) -> C
     dark[:, width + 1 :] = 0
     inside = dark[1 : height + 1, 1 : width + 1].view(np.bool_)
     (np.greater if invert else np.less_equal)(grey, threshold, out=inside)
-    return Contours(
-        *_loops(np.ascontiguousarray(grey), dark.view(np.uint64), dark, threshold + 0.5, 0 if invert else 255)
-    )
+    grey, words = np.ascontiguousarray(grey), dark.view(np.uint64)
+    return Contours(*_loops(_Seen(grey, words, dark, threshold + 0.5, 0 if invert else 255)))
+
+
+class _Seen(NamedTuple):
+    """A picture to be outlined at a level.
+
+    grey: (height, width); dark: with a rim of zeros, 1 where it is dark; words: the same, eight pixels at a time;
+    outside: the grey beyond the rim.
+    """
+
+    grey: AnyArray
+    words: AnyArray
+    dark: AnyArray
+    iso: float
+    outside: int
 
 
 @counted(cache=True)
-def _loops(
-    grey: AnyArray, words: AnyArray, dark: AnyArray, iso: float, outside: int
-) -> tuple[FloatArray, AnyArray]:
+def _loops(seen: _Seen) -> tuple[FloatArray, AnyArray]:
     """Return the boundary's points in order, loop after loop, and where each starts; see _link."""
-    points, follower = _link(grey, words, dark, iso, outside)
+    points, follower = _link(seen)
     sequence, offsets = _walk(follower)
     return points[sequence], offsets
 
 
 @counted
-def _link(
-    grey: AnyArray, words: AnyArray, dark: AnyArray, iso: float, outside: int
-) -> tuple[FloatArray, AnyArray]:
-    """Return where the boundary passes between two pixels, and for each such point the next one.
-
-    dark: the picture with a rim of zeros, 1 where it is dark; words: the same, eight pixels at a time;
-    outside: the grey beyond the rim.
-    """
+def _link(seen: _Seen) -> tuple[FloatArray, AnyArray]:
+    """Return where the boundary passes between two pixels, and for each such point the next one."""
+    grey, dark = seen.grey, seen.dark
     most = 2 * dark.shape[1]
     points = np.empty((4096 + most, 2))
     follower = np.empty(4096 + most, np.int64)
@@ -126,20 +133,14 @@ def _link(
             for k in range(filled):
                 more[k, 0], more[k, 1], after[k] = points[k, 0], points[k, 1], follower[k]
             points, follower = more, after
-        filled = _link_row(
-            grey, words, dark, iso, outside, row, above, below, crossing, points, follower, filled
-        )
+        filled = _link_row(seen, row, above, below, crossing, points, follower, filled)
         above, below = below, above
     return points[:filled], follower[:filled]
 
 
 @uncounted
 def _link_row(
-    grey: AnyArray,
-    words: AnyArray,
-    dark: AnyArray,
-    iso: float,
-    outside: int,
+    seen: _Seen,
     row: int,
     above: AnyArray,
     below: AnyArray,
@@ -149,6 +150,7 @@ def _link_row(
     filled: int,
 ) -> int:
     """Do so for one row of cells; there are so many points already, and as many as returned then."""
+    grey, words, dark, iso, outside = seen
     last = words.shape[1] - 1
     leftmost = 0
     next_upper, next_lower = words[row, 0], words[row + 1, 0]

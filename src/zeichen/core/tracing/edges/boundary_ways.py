@@ -173,7 +173,7 @@ def normals(
         # Least squares v = a + b u + c u u; the point itself is one of them.
         used = high - low
         slope = 0.0
-        a, b, c, det = solve_three(float(used), s1, s2, s2, s3, s4, h0, h1, h2)
+        a, b, c, det = solve_three((float(used), s1, s2, s2, s3, s4), (h0, h1, h2))
         size = 1.0
         if abs(det) > 1e-9 and used >= 4:
             slope = b

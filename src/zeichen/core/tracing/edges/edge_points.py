@@ -7,6 +7,7 @@ of a slightly bent edge is fitted to them by least squares, which is unbiased an
 
 import math
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -201,21 +202,9 @@ class Edges:
         tries: int,
     ) -> tuple[FloatArray, FloatArray]:
         profile = edge_profile(blur)
-        moved, left = _settle(
-            self.picture,
-            self.labels,
-            points,
-            normal,
-            curvature,
-            self.right[numbers],
-            self.left[numbers],
-            self.palette,
-            profile.share,
-            profile.slope,
-            profile.reach_px,
-            blur,
-            tries,
-        )
+        along = _Along(points, normal, curvature, self.right[numbers], self.left[numbers])
+        shape = _Shape(profile.share, profile.slope, profile.reach_px, blur)
+        moved, left = _settle(self.picture, self.labels, self.palette, along, shape, tries)
         return moved, left
 
     def estimate_blur(self, points: FloatArray) -> tuple[float, float]:
@@ -286,22 +275,32 @@ def _level_shift(profile: EdgeProfile, share: FloatArray) -> FloatArray:
     return np.interp(share, row, np.arange(len(row)) / PER_PX - profile.reach_px)
 
 
+class _Along(NamedTuple):
+    """Points (n, 2) px of an edge, its normal (n, 2) and curvature (n,) there, the colours right and left of each."""
+
+    points: FloatArray
+    normal: FloatArray
+    curvature: FloatArray
+    right: AnyArray
+    left: AnyArray
+
+
+class _Shape(NamedTuple):
+    """What an edge looks like across; see EdgeProfile."""
+
+    share: FloatArray
+    slope: FloatArray
+    reach_px: float
+    blur_px: float
+
+
 @counted(cache=True)
 def _settle(
-    padded: AnyArray,
-    labels: AnyArray,
-    points: FloatArray,
-    normal: FloatArray,
-    curvature: FloatArray,
-    right: AnyArray,
-    left_of: AnyArray,
-    palette: FloatArray,
-    share: FloatArray,
-    slope: FloatArray,
-    reach: float,
-    blur: float,
-    tries: int,
+    padded: AnyArray, labels: AnyArray, palette: FloatArray, along_edge: _Along, shape: _Shape, tries: int
 ) -> tuple[FloatArray, FloatArray]:
+    """Return points moved onto the edge between their two colours, and what each leaves unexplained."""
+    points, normal, curvature, right, left_of = along_edge
+    share, slope, reach, blur = shape
     height, width = padded.shape[0], padded.shape[1]
     out = points.copy()
     left = np.ones(len(points))

@@ -77,7 +77,7 @@ def _bend(s: FloatArray, v: FloatArray, first: int, last: int, at: float) -> tup
         b1 += off * t
         b2 += off * square
     # A straight line is preferred as far as the points do not tell.
-    value, slope, curve, _ = solve_three(m0, m1, m2, m2 + 1e-6, m3, m4 + 20.0, b0, b1, b2)
+    value, slope, curve, _ = solve_three((m0, m1, m2, m2 + 1e-6, m3, m4 + 20.0), (b0, b1, b2))
     return origin + value, slope, curve
 
 

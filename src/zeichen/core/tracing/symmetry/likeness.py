@@ -10,7 +10,7 @@ import numpy as np
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.bezier import CIRCLE_HANDLE
 from zeichen.core.geometry.drawing import Path
-from zeichen.core.tracing.symmetry.mirror import symmetric
+from zeichen.core.tracing.symmetry.mirror import Likeness, Measured, symmetric
 from zeichen.core.tracing.symmetry.outline_match import Outline, laid_onto, outline_of
 from zeichen.core.values import FloatArray
 
@@ -95,7 +95,9 @@ def _symmetric(path: Path, outline: Outline, within: float, alike: float, near: 
         return path
     segments = np.ascontiguousarray(path.segments)
     lines = bezier.is_straight(segments, tolerance=_STRAIGHT_PX)
-    half = symmetric(segments, lines, outline.ring, outline.centre, outline.pieces, within, alike, near)
+    half = symmetric(
+        segments, lines, Measured(outline.ring, outline.centre, outline.pieces), Likeness(within, alike, near)
+    )
     return Path(half) if len(half) else path
 
 

@@ -1,6 +1,7 @@
 """A symmetric outline drawn by one half of its curves and their image, in compiled functions."""
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
@@ -27,17 +28,35 @@ _SMOOTH_COS = math.cos(math.radians(12.0))
 _SLANTED = 0.2
 
 
+class Measured(NamedTuple):
+    """The measured outline of a run; see Outline."""
+
+    ring: FloatArray
+    centre: FloatArray
+    pieces: Pieces
+
+
+class Likeness(NamedTuple):
+    """How much alike an outline and its image are, px.
+
+    within: how far the outline may be from its image for a look at it. alike: how far nine in ten places on it may be:
+    near corners the rest differs by chance. near: how far the new run may be from the old one.
+    """
+
+    within: float
+    alike: float
+    near: float
+
+
+class Axis(NamedTuple):
+    """A place on an axis, and the direction square to it, unit: (2,) px."""
+
+    middle: FloatArray
+    across: FloatArray
+
+
 @counted(cache=True)
-def symmetric(
-    segments: FloatArray,
-    lines: BoolArray,
-    ring: FloatArray,
-    centre: FloatArray,
-    pieces: Pieces,
-    within: float,
-    alike: float,
-    near: float,
-) -> FloatArray:
+def symmetric(segments: FloatArray, lines: BoolArray, measured: Measured, asked: Likeness) -> FloatArray:
     """Return a closed run of curves made of half of another and its image; empty if its outline is not symmetric.
 
     Parameters
@@ -45,15 +64,11 @@ def symmetric(
     segments : (n, 4, 2) float array, px
     lines : (n,) bool array
         Which of them are straight.
-    ring, centre, pieces
-        Its measured outline; see Outline.
-    within : float
-        How far the outline may be from its own image for a look at it, px.
-    alike : float
-        How far nine in ten places on it may be from the image: near corners the rest differs by chance.
-    near : float
-        How far the new run may be from the old one, px.
+    measured : Measured
+    asked : Likeness
     """
+    ring, centre, pieces = measured
+    within, alike, near = asked
     # Mirrored at a line through the middle in direction f, z becomes e^(2if) times its conjugate.
     found, turn, x, y, off = laid_onto(ring, YES, ring, pieces, centre, within)
     if not found or (off > alike and _mostly_off(mirrored(ring), turn, x, y, centre, pieces) > alike):
@@ -62,7 +77,7 @@ def symmetric(
     across = np.array([-math.sin(half), math.cos(half)])
     # How far the image lies from the loop tells where the axis truly runs.
     middle = centre + across * (0.5 * (x * across[0] + y * across[1]))
-    out: FloatArray = mirrored_from_half(segments, lines, pieces, middle, across, near)
+    out: FloatArray = mirrored_from_half(segments, lines, pieces, Axis(middle, across), near)
     return out
 
 
@@ -85,8 +100,7 @@ def mirrored_from_half(
     segments: FloatArray,
     lines: BoolArray,
     pieces: Pieces,
-    middle: FloatArray,
-    across: FloatArray,
+    axis: Axis,
     within: float,
 ) -> FloatArray:
     """Return a closed run of curves made of one half of another and its image.
@@ -100,8 +114,7 @@ def mirrored_from_half(
         Which of them are straight.
     pieces : Pieces
         Of the measured outline.
-    middle, across : (2,) float arrays
-        A place on the axis, and the direction square to it.
+    axis : Axis
     within : float
         How far the new run may be from the old one, px.
 
@@ -110,14 +123,14 @@ def mirrored_from_half(
     (m, 4, 2) float array
         Empty if the run does not cross its axis twice, or its halves differ by more.
     """
-    cuts = _crossings(segments, middle, across)
+    cuts = _crossings(segments, axis)
     count, fewest, least = len(segments), 0, np.inf
     begin = stop = NONE
-    starts_on_axis = ends_on_axis = NO
+    on_axis = NO, NO
     for half in range(2 if len(cuts) == 2 else 0):
         first, last = (cuts[0], cuts[1]) if half == 0 else (cuts[1], cuts[0] + count)
         low, high = math.ceil(first), math.floor(last)
-        start, end = _node_at(segments, first, middle, across), _node_at(segments, last, middle, across)
+        start, end = _node_at(segments, first, axis), _node_at(segments, last, axis)
         # Segments that cross the axis are whole; a node beside it lies on it.
         low -= int(start == low - 1)
         high += int(end == high + 1)
@@ -128,10 +141,10 @@ def mirrored_from_half(
         off = _off(segments, low, high, pieces)
         if fewest == 0 or nodes < fewest or off < least:
             fewest, least, begin, stop = nodes, off, low, high
-            starts_on_axis, ends_on_axis = start >= 0, end >= 0
+            on_axis = start >= 0, end >= 0
     out = np.empty((fewest, 4, 2))
     if fewest:
-        _fill(out, segments, lines, begin, stop, starts_on_axis, ends_on_axis, cuts, middle, across)
+        _fill(out, segments, lines, (begin, stop), on_axis, cuts, axis)
         if not _near(out, segments, within):
             return out[:0]
     return out
@@ -157,8 +170,8 @@ def _off(segments: FloatArray, begin: int, stop: int, pieces: Pieces) -> float:
 
 
 @counted
-def _crossings(segments: FloatArray, middle: FloatArray, across: FloatArray) -> FloatArray:
-    """Return where a closed run of curves crosses the line through a place square to a direction, three at most.
+def _crossings(segments: FloatArray, axis: Axis) -> FloatArray:
+    """Return where a closed run of curves crosses an axis, three at most.
 
     Each as a segment's number plus the parameter on it.
     """
@@ -168,7 +181,7 @@ def _crossings(segments: FloatArray, middle: FloatArray, across: FloatArray) -> 
     before, last = 0.0, 0.0
     for k in range(len(segments)):
         for i in range(4):
-            side[i] = _side(segments[k, i], middle, across)
+            side[i] = _side(segments[k, i], axis)
         for step in range(_STEPS + 1):
             t = step / _STEPS
             u = 1.0 - t
@@ -184,16 +197,16 @@ def _crossings(segments: FloatArray, middle: FloatArray, across: FloatArray) -> 
 
 
 @uncounted
-def _side(point: FloatArray, middle: FloatArray, across: FloatArray) -> float:
+def _side(point: FloatArray, axis: Axis) -> float:
     """Return how far a point is from the axis, by which side of it."""
-    return float((point[0] - middle[0]) * across[0] + (point[1] - middle[1]) * across[1])
+    return float((point[0] - axis.middle[0]) * axis.across[0] + (point[1] - axis.middle[1]) * axis.across[1])
 
 
 @uncounted
-def _node_at(segments: FloatArray, place: float, middle: FloatArray, across: FloatArray) -> int:
+def _node_at(segments: FloatArray, place: float, axis: Axis) -> int:
     """Return the number of the node that lies on the axis beside a place on the run, or -1."""
     for node in (math.floor(place), math.ceil(place)):
-        if abs(_side(segments[around(node, len(segments)), 0], middle, across)) < _ON_AXIS_PX:
+        if abs(_side(segments[around(node, len(segments)), 0], axis)) < _ON_AXIS_PX:
             return int(node)
     return -1
 
@@ -203,50 +216,49 @@ def _fill(
     out: FloatArray,
     segments: FloatArray,
     lines: BoolArray,
-    begin: int,
-    stop: int,
-    starts_on_axis: bool,
-    ends_on_axis: bool,
+    half_run: tuple[int, int],
+    on_axis: tuple[bool, bool],
     cuts: FloatArray,
-    middle: FloatArray,
-    across: FloatArray,
+    axis: Axis,
 ) -> None:
-    """Write segments begin to stop and their image, joined by symmetric curves where they do not reach the axis."""
+    """Write some segments and their image, joined by symmetric curves where either end is not on the axis."""
+    begin, stop = half_run
     count, half = len(segments), stop - begin
     for k in range(half):
         for i in range(4):
-            for axis in range(2):
-                out[k, i, axis] = segments[around(begin + k, count), i, axis]
+            for xy in range(2):
+                out[k, i, xy] = segments[around(begin + k, count), i, xy]
     for end in range(2):
-        if ends_on_axis if end else starts_on_axis:
+        if on_axis[end]:
             k, node = (stop - 1, 3) if end else (begin, 0)
-            _square_up(out[half - 1 if end else 0], lines[around(k, count)], node, middle, across)
+            _square_up(out[half - 1 if end else 0], lines[around(k, count)], node, axis)
         else:
             # After the half, or after its image: there run the curve's other way round.
             k, kept = (around(stop, count), 0) if end else (around(begin - 1, count), 3)
             cut = cuts[0] if math.floor(cuts[0]) == k else cuts[1]
             into = out[half if end else len(out) - 1]
-            _across_axis(segments[k], lines[k], kept, cut - k, middle, across, into)
-    image = half + int(not ends_on_axis)
+            _across_axis(segments[k], lines[k], kept, cut - k, axis, into)
+    image = half + int(not on_axis[1])
     for k in range(half):
         for i in range(4):
-            _image(out[half - 1 - k, 3 - i], middle, across, out[image + k, i])
+            _image(out[half - 1 - k, 3 - i], axis, out[image + k, i])
     # Mirrored twice, a place is itself but for the last digit.
     for k in range(len(out)):
-        for axis in range(2):
-            out[k, 0, axis] = out[k - 1, 3, axis]
+        for xy in range(2):
+            out[k, 0, xy] = out[k - 1, 3, xy]
 
 
 @uncounted
-def _image(point: FloatArray, middle: FloatArray, across: FloatArray, out: FloatArray) -> None:
-    twice = 2.0 * _side(point, middle, across)
-    out[0], out[1] = point[0] - twice * across[0], point[1] - twice * across[1]
+def _image(point: FloatArray, axis: Axis, out: FloatArray) -> None:
+    twice = 2.0 * _side(point, axis)
+    out[0], out[1] = point[0] - twice * axis.across[0], point[1] - twice * axis.across[1]
 
 
 @uncounted
-def _square_up(curve: FloatArray, straight: bool, node: int, middle: FloatArray, across: FloatArray) -> None:
+def _square_up(curve: FloatArray, straight: bool, node: int, axis: Axis) -> None:
     """Put an end of a half (0 or 3) exactly on the axis, and its handle straight across it where it is smooth."""
-    off = _side(curve[node], middle, across)
+    across = axis.across
+    off = _side(curve[node], axis)
     handle = 1 if node == 0 else 2
     curve[node, 0] -= across[0] * off
     curve[node, 1] -= across[1] * off
@@ -269,8 +281,7 @@ def _across_axis(
     straight: bool,
     kept: int,
     cut: float,
-    middle: FloatArray,
-    across: FloatArray,
+    axis: Axis,
     out: FloatArray,
 ) -> None:
     """Write the symmetric curve across the axis between a segment's kept end and its image.
@@ -279,6 +290,7 @@ def _across_axis(
     segment's parameter on the axis. Its two handles differ by chance: the new ones are as long as lets the curve
     cross the axis at the same place.
     """
+    across = axis.across
     handle = 1 if kept == 0 else 2
     hx, hy = segment[handle, 0] - segment[kept, 0], segment[handle, 1] - segment[kept, 1]
     size = norm(hx, hy)
@@ -294,11 +306,11 @@ def _across_axis(
         rise = (y - segment[kept, 1]) * across[0] - (x - segment[kept, 0]) * across[1]
         # Half-way between two handles, a curve has come three quarters of their rise.
         share = min(max(rise / (0.75 * along), 0.5 * usual / size), 2.0 * usual / size)
-    for axis in range(2):
-        out[kept, axis] = segment[kept, axis]
-        out[handle, axis] = segment[kept, axis] + share * (segment[handle, axis] - segment[kept, axis])
-    _image(out[kept], middle, across, out[3 - kept])
-    _image(out[handle], middle, across, out[3 - handle])
+    for xy in range(2):
+        out[kept, xy] = segment[kept, xy]
+        out[handle, xy] = segment[kept, xy] + share * (segment[handle, xy] - segment[kept, xy])
+    _image(out[kept], axis, out[3 - kept])
+    _image(out[handle], axis, out[3 - handle])
     if straight:
         draw_line(out, out[0], out[3])
 

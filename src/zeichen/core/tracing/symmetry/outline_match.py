@@ -257,7 +257,7 @@ def brought_onto(
             of_x += nx * off
             of_y += ny * off
             of_l += lever * off
-        x, y, angle, _ = solve_three(xx, xy, xl, yy, yl, ll, of_x, of_y, of_l)
+        x, y, angle, _ = solve_three((xx, xy, xl, yy, yl, ll), (of_x, of_y, of_l))
         more = complex(math.cos(angle), math.sin(angle))
         turn *= more
         move = more * move + complex(x, y)
