@@ -15,7 +15,7 @@ from zeichen.core.methods import Method
 from zeichen.core.proofing.yardstick import DRAWING_LINES, Process
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.regions.underlay import underlaid
+from zeichen.core.tracing.regions.trapping import underlaid
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
 

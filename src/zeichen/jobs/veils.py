@@ -12,10 +12,9 @@ from zeichen.core.formats.svg_reading import read_svg
 from zeichen.core.geometry import Drawing
 from zeichen.core.proofing import Yardstick
 from zeichen.core.proofing.yardstick import finished_scale
-from zeichen.core.tracing.departure import veil_between
+from zeichen.core.tracing.deviation import Veil, veil_between
 from zeichen.core.tracing.settings import Trace, TraceSettings
 from zeichen.core.tracing.trace import trace
-from zeichen.core.tracing.veil import Veil
 from zeichen.jobs.tasks import stored_picture
 from zeichen.store.files import read_stored
 

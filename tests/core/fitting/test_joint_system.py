@@ -1,13 +1,13 @@
-"""The linear system of the joint fit, against numpy and against differences."""
+"""The linear system of the refinement, against numpy and against differences."""
 
 import numpy as np
 import pytest
 
-from zeichen.core.fitting.joint_samples import lie, normal_equations, stride_of
-from zeichen.core.fitting.joint_unknowns import solve_positive
+from zeichen.core.fitting.refinement_samples import lie, normal_equations, stride_of
+from zeichen.core.fitting.refinement_unknowns import solve_positive
 from zeichen.core.fitting.three_unknowns import solve_three
 from zeichen.core.geometry import bezier
-from zeichen.core.tracing.regions.through import _nearest_on_segment
+from zeichen.core.tracing.regions.boundary_chains import _nearest_on_segment
 
 CURVE = np.array([[3.0, 4.0], [20.0, -6.0], [34.0, 30.0], [50.0, 12.0]])
 

@@ -10,8 +10,8 @@ from hypothesis import strategies as st
 from samples import exact, examples, spun
 from zeichen.core.fitting.curve_fit import fit_open
 from zeichen.core.fitting.fit_settings import FitSettings
-from zeichen.core.fitting.local import polyline_of
-from zeichen.core.fitting.straight_runs import heard, with_straight_ends
+from zeichen.core.fitting.local_polynomial import polyline_of
+from zeichen.core.fitting.straight_runs import relevant_points, with_straight_ends
 from zeichen.core.geometry import bezier
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
@@ -82,8 +82,8 @@ def test_noise_within_what_points_may_be_off_does_not_end_a_run():
 
 def test_what_a_corner_s_blur_took_the_say_from_is_not_heard():
     weight = np.array([0.0, 0.02, 1.0, 1.0, 0.02, 1.0, 0.0])
-    assert heard(weight, 0, 6) == (2, 5)
-    first, last = heard(np.zeros(5), 1, 3)
+    assert relevant_points(weight, 0, 6) == (2, 5)
+    first, last = relevant_points(np.zeros(5), 1, 3)
     assert first >= last
 
 
@@ -122,9 +122,9 @@ def test_lines_that_meet_in_a_slight_angle_make_a_corner_where_they_meet(turn_de
     come, go = (np.array([math.cos(a), math.sin(a)]) for a in (way, way + turn))
     first = -come * np.arange(before, 0.4, -0.8)[:, None]
     points = np.vstack([first, go * np.arange(0.1, after, 0.8)[:, None]]) + 200.0
-    chain = fit_open(points, FitSettings())
-    assert chain.segments == 2 and chain.line[:2].all() and chain.corner[1]
-    assert np.hypot(*(chain.node[1] - 200.0)) < 0.1
+    spline = fit_open(points, FitSettings())
+    assert spline.segments == 2 and spline.line[:2].all() and spline.corner[1]
+    assert np.hypot(*(spline.node[1] - 200.0)) < 0.1
 
 
 @pytest.mark.parametrize("sides", [20, 24, 30])

@@ -11,12 +11,11 @@ from zeichen.core.geometry import Drawing, Path, Shape
 from zeichen.core.geometry.bezier import circle_segments, flatten
 from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing.departure import veil_between
+from zeichen.core.tracing.deviation import measure_veil, veil_between
 from zeichen.core.tracing.doubts import DoubtKind, find_doubts
 from zeichen.core.tracing.ladder import rung_settings, suggested
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
-from zeichen.core.tracing.veil import measure_veil
 
 
 def test_a_ladder_goes_from_plain_to_detailed(snail):

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from zeichen.core.fitting.corner_search import corner_angles
-from zeichen.core.fitting.local import Stretch, polyline_of
+from zeichen.core.fitting.local_polynomial import Stretch, polyline_of
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace

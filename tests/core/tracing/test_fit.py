@@ -13,11 +13,11 @@ from zeichen.core.fitting.corner_search import arc_rms, corner_angles, pick_corn
 from zeichen.core.fitting.cubic_fit import Ends, fit_cubic, line_error, room_for
 from zeichen.core.fitting.curve_fit import fit_contour
 from zeichen.core.fitting.fit_settings import FitSettings
-from zeichen.core.fitting.local import Stretch, cumulative_length, polyline_of
+from zeichen.core.fitting.local_polynomial import Stretch, cumulative_length, polyline_of
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.bezier import ellipse_segments, flatten
 from zeichen.core.tracing.deviation import measure_deviation
-from zeichen.core.tracing.outlines.sound_fit import count_crossings, fit_soundly
+from zeichen.core.tracing.outlines.non_crossing_fit import count_crossings, fit_soundly
 
 
 def even_loop(segments: np.ndarray, spacing: float = 0.7) -> np.ndarray:
@@ -100,9 +100,9 @@ def test_thin_lines_side_by_side_do_not_cross():
     wave = 100 + 6 * np.sin(9 * t)
     outer = np.stack([150 + wave * np.cos(t), 150 + wave * np.sin(t)], axis=1)
     inner = np.stack([150 + (wave - 0.4) * np.cos(t), 150 + (wave - 0.4) * np.sin(t)], axis=1)[::-1]
-    heard: list[float] = []
-    paths, crossings = fit_soundly([outer, inner], FitSettings(tolerance_px=2.0), step=heard.append)
-    assert crossings == 0 == count_crossings(paths) and heard == [0.0]
+    relevant_points: list[float] = []
+    paths, crossings = fit_soundly([outer, inner], FitSettings(tolerance_px=2.0), step=relevant_points.append)
+    assert crossings == 0 == count_crossings(paths) and relevant_points == [0.0]
     assert measure_deviation(paths, [outer, inner]).p95_px < 2.0
 
 

@@ -6,7 +6,7 @@ import pytest
 
 from zeichen.core.methods import Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing.regions.labels import label_pixels
+from zeichen.core.tracing.regions.labelling import label_pixels
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
 

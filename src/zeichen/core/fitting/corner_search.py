@@ -9,7 +9,15 @@ import numpy as np
 
 from zeichen.core.compiled import ONE, counted, uncounted
 from zeichen.core.fitting.circle_fit import circle_along
-from zeichen.core.fitting.local import AHEAD, BACK, BENT, STRAIGHT, Polyline, Stretch, side_estimate
+from zeichen.core.fitting.local_polynomial import (
+    AHEAD,
+    BACK,
+    BENT,
+    STRAIGHT,
+    Polyline,
+    Stretch,
+    side_estimate,
+)
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import BoolArray, FloatArray

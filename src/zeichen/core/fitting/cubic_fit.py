@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from zeichen.core.compiled import FAST_SUMS, NONE, counted, uncounted
-from zeichen.core.fitting.feet import plain_step_to_feet, power_form, square_distances
+from zeichen.core.fitting.projection import plain_step_to_feet, power_form, square_distances
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import FloatArray
 
@@ -46,14 +46,14 @@ class Room(NamedTuple):
 class Ends(NamedTuple):
     """Where a cubic begins and ends, and how: start, end: (2,) px.
 
-    start_way, end_way: (2,), unit, the directions into the curve from either end. is_start_free, is_end_free: that
-    direction does not count.
+    start_direction, end_direction: (2,), unit, into the curve from either end. is_start_free, is_end_free: whether
+    that direction does not count.
     """
 
     start: FloatArray
     end: FloatArray
-    start_way: FloatArray
-    end_way: FloatArray
+    start_direction: FloatArray
+    end_direction: FloatArray
     is_start_free: bool
     is_end_free: bool
 

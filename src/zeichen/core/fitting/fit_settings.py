@@ -7,7 +7,7 @@ from typing import NamedTuple
 from zeichen.core.compiled import uncounted
 from zeichen.core.values import require_number
 
-_WHISPER, _WHISPER_CALM = 0.02, 0.08
+_LEAST_WEIGHT, _LEAST_WEIGHT_ALIGNED = 0.02, 0.08
 # Noise counts no further than this, and moves what is seen of a border's end by so many times itself.
 _MOST_NOISE_PX = 0.12
 _CARRIED = 6
@@ -22,13 +22,13 @@ class Spans(NamedTuple):
     straight: float
     corner_deg: float
     skip: float
-    quiet: float
-    quiet_end: float
+    moved: float
+    moved_at_end: float
     reach: float
     noise: float
     pixel: float
     blur: float
-    whisper: float
+    least_weight: float
 
 
 @uncounted
@@ -39,13 +39,13 @@ def with_stretch(spans: Spans, skip: float, reach: float) -> Spans:
         spans.straight,
         spans.corner_deg,
         skip,
-        spans.quiet,
-        spans.quiet_end,
+        spans.moved,
+        spans.moved_at_end,
         reach,
         spans.noise,
         spans.pixel,
         spans.blur,
-        spans.whisper,
+        spans.least_weight,
     )
 
 
@@ -58,7 +58,7 @@ class FitSettings:
     pixel_px: side of the pixels the picture truly has.
     blur_px: how soft it is, standard deviation beside those pixels' squares.
     noise_px: typical error of a single point.
-    calm: for whole outlines that stand alone, handles too short to be felt make no spikes.
+    aligned: for whole outlines that stand alone, handles too short to be felt make no spikes.
     """
 
     tolerance_px: float = 0.2
@@ -66,7 +66,7 @@ class FitSettings:
     pixel_px: float = 1.0
     blur_px: float = 0.0
     noise_px: float = 0.0
-    calm: bool = False
+    aligned: bool = False
 
     def __post_init__(self) -> None:
         require_number(self.tolerance_px, "Tolerance", least=0.02, most=50, unit="px", advice="Try 0.1 px.")
@@ -76,9 +76,9 @@ class FitSettings:
         require_number(self.noise_px, "Noise", least=0, most=20, unit="px")
 
     @property
-    def whisper(self) -> float:
+    def least_weight(self) -> float:
         """What say a point has that a corner's blur moved: beside other colours less, for those moved it too."""
-        return _WHISPER_CALM if self.calm else _WHISPER
+        return _LEAST_WEIGHT_ALIGNED if self.aligned else _LEAST_WEIGHT
 
     @property
     def skip_px(self) -> float:
@@ -124,11 +124,11 @@ def _spans(settings: FitSettings) -> Spans:
         straight=float(settings.straight_px),
         corner_deg=float(settings.corner_deg),
         skip=float(settings.skip_px),
-        quiet=float(settings.quiet_px),
-        quiet_end=float(settings.quiet_end_px),
+        moved=float(settings.quiet_px),
+        moved_at_end=float(settings.quiet_end_px),
         reach=float(settings.reach_px),
         noise=float(settings.noise_px),
         pixel=float(settings.pixel_px),
         blur=float(settings.blur_px),
-        whisper=settings.whisper,
+        least_weight=settings.least_weight,
     )

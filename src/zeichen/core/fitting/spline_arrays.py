@@ -32,14 +32,14 @@ class SplineArrays(NamedTuple):
 class Window(NamedTuple):
     """The segments s0 .. s0 + wide - 1 of a spline of so many segments; p: (4, 2), room for one of them.
 
-    calm: handles at corners too short to be felt point where the curve goes.
+    aligned: handles at corners too short to be felt point where the curve goes.
     """
 
     spline: SplineArrays
     s0: int
     wide: int
     segments: int
-    calm: bool
+    aligned: bool
     p: FloatArray
 
 

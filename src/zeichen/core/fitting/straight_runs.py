@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from zeichen.core.compiled import counted, uncounted
-from zeichen.core.fitting.local import Polyline, gap_between
+from zeichen.core.fitting.local_polynomial import Polyline, gap_between
 from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import AnyArray, FloatArray
@@ -25,15 +25,15 @@ _BEYOND = 6
 
 
 @uncounted(cache=True)
-def heard(weight: FloatArray, first: int, last: int) -> tuple[int, int]:
+def relevant_points(weight: FloatArray, first: int, last: int) -> tuple[int, int]:
     """Return the first and the last point of a run whose say no corner's blur took away."""
     n = len(weight)
-    heard_first, heard_last = first, last
-    while heard_first < last and weight[around(heard_first, n)] < 0.5:
-        heard_first += 1
-    while heard_last > first and weight[around(heard_last, n)] < 0.5:
-        heard_last -= 1
-    return heard_first, heard_last
+    first_relevant, last_relevant = first, last
+    while first_relevant < last and weight[around(first_relevant, n)] < 0.5:
+        first_relevant += 1
+    while last_relevant > first and weight[around(last_relevant, n)] < 0.5:
+        last_relevant -= 1
+    return first_relevant, last_relevant
 
 
 @uncounted
@@ -169,9 +169,9 @@ def with_straight_ends(
     lines = np.full((3 * pieces + 1, 6), np.nan)
     line = np.empty(4)
     out[0] = nodes[0]
-    heard_first, heard_last = heard(weight, nodes[0], nodes[pieces])
+    first_relevant, last_relevant = relevant_points(weight, nodes[0], nodes[pieces])
     used = 0
-    done = looked_at = heard_first
+    done = looked_at = first_relevant
     for k in range(pieces):
         third = (nodes[k + 1] - nodes[k]) // 3
         middle = nodes[k] + third
@@ -180,15 +180,15 @@ def with_straight_ends(
             and middle > looked_at
             and gap_between(length, nodes[k], nodes[k + 1], n) >= _SHORTEST_RUN_PX
         ):
-            begin, end = _straight_run(points, middle, nodes[k + 1] - third, done, heard_last, off, line)
+            begin, end = _straight_run(points, middle, nodes[k + 1] - third, done, last_relevant, off, line)
             looked_at = max(looked_at, end)
             if (
                 end > begin
                 and gap_between(length, begin, end, n) >= _SHORTEST_RUN_PX
-                and _leaves_its_line(polyline, begin, end, heard_first, heard_last, line, off)
+                and _leaves_its_line(polyline, begin, end, first_relevant, last_relevant, line, off)
             ):
-                before = gap_between(length, heard_first, begin, n) >= closest
-                after = gap_between(length, end, heard_last, n) >= closest
+                before = gap_between(length, first_relevant, begin, n) >= closest
+                after = gap_between(length, end, last_relevant, n) >= closest
                 # What lies right beside the ends is no candidate any more, nor what lies between two of them.
                 while (
                     before

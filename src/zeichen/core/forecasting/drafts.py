@@ -15,10 +15,10 @@ from zeichen.core.geometry.drawing import Drawing, Shape
 from zeichen.core.geometry.polygons import path_from_ring
 from zeichen.core.raster.colours import Palette, hex_colour
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.edges.boundary import find_contours
+from zeichen.core.tracing.edges.marching_squares import find_contours
 from zeichen.core.tracing.outlines.solid import nested_shapes
 from zeichen.core.tracing.regions.flats import ground_label
-from zeichen.core.tracing.regions.labels import label_pixels, regions_of
+from zeichen.core.tracing.regions.labelling import label_pixels, regions_of
 from zeichen.core.tracing.regions.planar_map import map_of
 from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
 

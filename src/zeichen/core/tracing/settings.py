@@ -20,9 +20,8 @@ from zeichen.core.methods import (
 )
 from zeichen.core.raster.even_light import even_light
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.deviation import Deviation, measure_deviation
+from zeichen.core.tracing.deviation import Deviation, Veil, measure_deviation, measure_veil
 from zeichen.core.tracing.inside_places import InsideAt, InsidePlace
-from zeichen.core.tracing.veil import Veil, measure_veil
 from zeichen.core.values import Bytes8Array, FloatArray, require_number, require_palette
 
 

@@ -16,12 +16,15 @@ import cv2
 import numpy as np
 
 from zeichen.core.errors import OutsideError
-from zeichen.core.fitting.curve_fit import fit_chain, fit_open
+from zeichen.core.fitting.curve_fit import fit_open, fit_spline
 from zeichen.core.fitting.fit_settings import FitSettings
+from zeichen.core.fitting.local_polynomial import Stretch, polyline_of
+from zeichen.core.fitting.segmentation import Between, fit_section
 from zeichen.core.fitting.simplify import simplified_path
+from zeichen.core.fitting.spline import Spline
 from zeichen.core.geometry import bezier, drawing
 from zeichen.core.geometry.meeting import crossing_pairs, meeting_segments
-from zeichen.core.methods import Method
+from zeichen.core.methods import AreaTone, Method
 from zeichen.core.raster.picture import Picture
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
@@ -36,7 +39,7 @@ FITS, ALL_BUT_FITS = "fits", "all-but-fits"
 
 def warm_up() -> None:
     """Load the compiled kernels, so that the first real picture does not wait for them."""
-    from zeichen.core.tracing.outlines.untangle import without_loops
+    from zeichen.core.tracing.outlines.self_intersections import without_loops
 
     rgb = _sample()
     # Once more enlarged: its own pixels are found.
@@ -147,33 +150,52 @@ def _ring(corners: int, radius: float) -> FloatArray:
 
 def _fit() -> None:
     """Fit curves to points, as all methods do."""
-    settings = FitSettings(tolerance_px=0.2, noise_px=0.03, calm=True)
+    settings = FitSettings(tolerance_px=0.2, noise_px=0.03, aligned=True)
+    # What lies between corners first: the other process begins with those.
+    points = np.ascontiguousarray(_ring(0, 60.0)[:60])
+    weight = np.ones(len(points))
+    between = Between(0, len(points) - 1, points[0], points[-1], False)
+    room = Spline(points, weight, closed=False, room=len(points) + 8)
+    fit_section(polyline_of(points, False), weight, between, settings.spans, room.arrays(), 0)
     for corners in (0, 5):
-        chain = fit_chain(_ring(corners, 60.0), settings)
-        chain.thin(0.2)
-        chain.refine(near=[0])
-        chain.smooth_spikes(1.0)
-        chain.start_over(chain.astray(0.01, 0.01)[:1] or [0], 0.2)
-        simplified_path(drawing.Path(chain.curves()), tolerance=0.5)
-    fit_open(_ring(5, 60.0)[:300], settings, hushed=False)
+        spline = fit_spline(_ring(corners, 60.0), settings)
+        spline.thin(0.2)
+        spline.refine(near=[0])
+        spline.smooth_spikes(1.0)
+        spline.start_over(spline.outliers(0.01, 0.01)[:1] or [0], 0.2)
+        simplified_path(drawing.Path(spline.curves()), tolerance=0.5)
+    fit_open(_ring(5, 60.0)[:300], settings, down_weighted=False)
     fit_open(_ring(5, 60.0)[:300], settings)
 
 
 def _all_but_fit() -> None:
     """Find edges, colours, lines and equal outlines, none of which needs a fitted curve."""
+    from zeichen.core.fitting.corner_search import corner_angles, pick_corners, sharpen
+    from zeichen.core.raster.colours import find_palette
     from zeichen.core.raster.enlarged import before_enlarging
+    from zeichen.core.raster.ink import Ink
+    from zeichen.core.raster.levels import edge_level
     from zeichen.core.raster.shading import read_shading
-    from zeichen.core.tracing.corners.tip_fit import fit_tip
-    from zeichen.core.tracing.edges.boundary import find_contours
-    from zeichen.core.tracing.edges.edge_points import settle
-    from zeichen.core.tracing.regions.labels import label_pixels, regions_of
+    from zeichen.core.tracing.corners.corner_fit import fit_corner
+    from zeichen.core.tracing.corners.corner_refinement import corner_moves
+    from zeichen.core.tracing.edges.marching_squares import find_contours
+    from zeichen.core.tracing.edges.subpixel_edges import settle
+    from zeichen.core.tracing.regions.labelling import label_pixels, regions_of
     from zeichen.core.tracing.regions.planar_map import map_of
+    from zeichen.core.tracing.regions.shading import taken_out
     from zeichen.core.tracing.strokes.medial_graph import skeleton_edges
     from zeichen.core.tracing.strokes.rim_tracking import follow, rims_along
-    from zeichen.core.tracing.symmetry.likeness import draw_alike
+    from zeichen.core.tracing.symmetry.repeated_outlines import draw_repeated_alike
 
+    polyline, stretch = polyline_of(_ring(5, 60.0), True), Stretch(1.2, 5.4)
+    pick_corners(polyline, corner_angles(polyline, stretch, 0.08), 20.0, 3.8)
+    sharpen(polyline, 0, stretch, 3.0)
     rgb = _sample()
     grey = np.ascontiguousarray(rgb[..., 1])
+    edge_level(grey)
+    find_palette(rgb)
+    square = bezier.line_segments(np.array([[10.0, 10], [50, 10], [50, 30], [10, 30], [10, 10]]))
+    corner_moves([square], [np.arange(4)], Ink(grey, 0.0, 255.0), blur=0.4, flatten=0.02)
     loops: list[FloatArray] = []
     seen: tuple[AnyArray, ...] = grey, grey.astype(np.float64)
     for values in seen:
@@ -184,12 +206,12 @@ def _all_but_fit() -> None:
     paths = [drawing.Path(bezier.line_segments(np.vstack([loop[::3], loop[:1]]))) for loop in loops]
     meeting_segments(paths, tolerance=0.1)
     crossing_pairs(loops[0])
-    draw_alike(paths, loops, tolerance_px=0.5, noise_px=0.05)
-    fit_tip(np.zeros((25, 25)), _ring(5, 5.0)[:37] - 88.0, 18, 4.0, np.array([0.2, 0.6, 0.2]), 3.0)
+    draw_repeated_alike(paths, loops, tolerance_px=0.5, noise_px=0.05)
+    fit_corner(np.zeros((25, 25)), _ring(5, 5.0)[:37] - 88.0, 18, 4.0, np.array([0.2, 0.6, 0.2]), 3.0)
     palette = np.array([[255, 255, 255], [200, 60, 40], [0, 0, 0]], np.float64)
     map_of(regions_of(label_pixels(rgb, palette, min_spot_px2=16.0))[0])
     before_enlarging(cv2.resize(grey, None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC), (2,))
-    read_shading(_shaded_sample())
+    taken_out(read_shading(_shaded_sample()), AreaTone.MIDDLE, None)
     skeleton_edges(grey < 128)
     ink, line = (grey < 128).astype(np.float64), np.stack([np.arange(72.0, 92.0), np.full(20, 30.0)], axis=1)
     rims_along(ink, line, np.tile([0.0, 1.0], (20, 1)), 9.0)

@@ -26,7 +26,7 @@ from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.errors import InvalidInputError, StoppedError
 from zeichen.core.geometry import bezier, drawing_area
 from zeichen.core.raster import Picture
-from zeichen.core.tracing.outlines.sound_fit import count_crossings
+from zeichen.core.tracing.outlines.non_crossing_fit import count_crossings
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
 from zeichen.standins.studio import SUBJECTS, Studio
@@ -213,9 +213,9 @@ def test_noise_is_refused_rather_than_fitted_for_minutes():
 
 
 def test_tracing_tells_its_progress_and_can_be_stopped(snail):
-    heard = []
-    trace(snail, TraceSettings(), step=heard.append)
-    assert heard[0] == 0 and heard[-1] == 1 and heard == sorted(heard)
+    relevant_points = []
+    trace(snail, TraceSettings(), step=relevant_points.append)
+    assert relevant_points[0] == 0 and relevant_points[-1] == 1 and relevant_points == sorted(relevant_points)
 
     def stop(share):
         if share > 0.1:

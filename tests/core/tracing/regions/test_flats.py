@@ -13,7 +13,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.polygons import shape_area
 from zeichen.core.methods import Borders, Method
 from zeichen.core.raster import Picture
-from zeichen.core.tracing.regions.labels import label_pixels, regions_of
+from zeichen.core.tracing.regions.labelling import label_pixels, regions_of
 from zeichen.core.tracing.regions.planar_map import map_of
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
@@ -322,12 +322,12 @@ def test_a_curved_rim_has_its_nodes_where_borders_end_on_it():
 @pytest.mark.parametrize("middle", [(97.3, 103.4), (100.5, 99.5)])
 def test_four_areas_that_meet_in_one_place_have_a_corner_each_there(middle, turn_deg):
     """Pixels show two junctions beside each other there."""
-    way = np.radians(turn_deg)
+    direction = np.radians(turn_deg)
 
     def draw(canvas, s):
         rows, columns = np.mgrid[0 : canvas.shape[0], 0 : canvas.shape[1]]
         x, y = (columns + 0.5) / s - middle[0], (rows + 0.5) / s - middle[1]
-        u, v = x * np.cos(way) + y * np.sin(way), y * np.cos(way) - x * np.sin(way)
+        u, v = x * np.cos(direction) + y * np.sin(direction), y * np.cos(direction) - x * np.sin(direction)
         inside = np.hypot(x, y) < 70
         for colour, part in zip(
             (DARK, RED, GREEN, (40, 90, 190)), ((1, 1), (-1, 1), (-1, -1), (1, -1)), strict=True

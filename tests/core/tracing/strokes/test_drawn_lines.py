@@ -139,8 +139,8 @@ def circle(x: float, y: float, radius: float) -> list[tuple[float, float]]:
     return [(x + radius * math.cos(t), y + radius * math.sin(t)) for t in turns]
 
 
-def traced(ways: list[list[tuple[float, float]]]) -> list[shapely.LineString]:
-    paths = trace(pen(ways, width=THIN), TraceSettings(method=Method.CENTRELINE)).drawing.paths
+def traced(directions: list[list[tuple[float, float]]]) -> list[shapely.LineString]:
+    paths = trace(pen(directions, width=THIN), TraceSettings(method=Method.CENTRELINE)).drawing.paths
     return [shapely.LineString(bezier.flatten(path.segments, tolerance=0.01)) for path in paths]
 
 

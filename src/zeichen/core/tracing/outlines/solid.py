@@ -13,13 +13,13 @@ from zeichen.core.geometry.drawing import Drawing, Path, Shape
 from zeichen.core.methods import Figure, Inside
 from zeichen.core.raster.levels import ink_and_paper, level_off_tones
 from zeichen.core.raster.picture import Picture
-from zeichen.core.tracing.edges.boundary import find_contours
-from zeichen.core.tracing.edges.edge_points import settle
+from zeichen.core.tracing.edges.marching_squares import find_contours
+from zeichen.core.tracing.edges.subpixel_edges import settle
 from zeichen.core.tracing.inside_places import InsidePlace
-from zeichen.core.tracing.outlines.sound_fit import count_crossings, fit_soundly
+from zeichen.core.tracing.outlines.non_crossing_fit import count_crossings, fit_soundly
 from zeichen.core.tracing.outlines.whole_figure import figure_grey, wants_whole
 from zeichen.core.tracing.settings import Trace, TraceSettings, lit_grey
-from zeichen.core.tracing.symmetry.likeness import draw_alike
+from zeichen.core.tracing.symmetry.repeated_outlines import draw_repeated_alike
 from zeichen.core.values import FloatArray
 
 INK = "#24272b"
@@ -80,7 +80,7 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
         pixel_px=edge.pixel_px,
         blur_px=edge.blur_px,
         noise_px=edge.noise_px,
-        calm=True,
+        aligned=True,
     )
     paths, crossings = fit_soundly(
         loops,
@@ -95,7 +95,7 @@ def trace_solid(picture: Picture, settings: TraceSettings, report: Callable[[flo
     if crossings == 0 and len(paths) <= _MOST_COMPARED:
         # However coarse the curves may be, equal parts are as alike as the picture shows them.
         near = max(min(settings.tolerance_px, _ALIKE_PX * edge.pixel_px), 4.0 * edge.noise_px)
-        alike = draw_alike(paths, loops, tolerance_px=near, noise_px=edge.noise_px)
+        alike = draw_repeated_alike(paths, loops, tolerance_px=near, noise_px=edge.noise_px)
         if (
             any(one is not other for one, other in zip(alike, paths, strict=True))
             and count_crossings(alike) == 0

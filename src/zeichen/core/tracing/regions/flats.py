@@ -22,15 +22,15 @@ from zeichen.core.raster.colours import find_palette, hex_colour
 from zeichen.core.raster.enlarged import before_enlarging
 from zeichen.core.raster.picture import Picture, not_larger
 from zeichen.core.raster.shading import Shaded, read_shading
-from zeichen.core.tracing.edges.edge_points import Edges
+from zeichen.core.tracing.edges.subpixel_edges import Edges
 from zeichen.core.tracing.inside_places import InsidePlace, enclosed_only, kept_inside
-from zeichen.core.tracing.regions.borders import Borders as FittedBorders
-from zeichen.core.tracing.regions.borders import course_points, draw_on_cracks, fit_borders
-from zeichen.core.tracing.regions.labels import label_pixels, regions_of, seen_as_light
+from zeichen.core.tracing.regions.boundary_chains import along, ring
+from zeichen.core.tracing.regions.boundary_fitting import Borders as FittedBorders
+from zeichen.core.tracing.regions.boundary_fitting import course_points, draw_on_cracks, fit_borders
+from zeichen.core.tracing.regions.labelling import label_pixels, regions_of, seen_as_light
 from zeichen.core.tracing.regions.planar_map import PlanarMap, map_of
 from zeichen.core.tracing.regions.shading import in_steps, taken_out
-from zeichen.core.tracing.regions.through import along, ring
-from zeichen.core.tracing.regions.underlay import underlaid
+from zeichen.core.tracing.regions.trapping import underlaid
 from zeichen.core.tracing.settings import Trace, TraceSettings
 from zeichen.core.values import AnyArray, BoolArray, Bytes8Array, FloatArray, rgb_colours, value_below
 
@@ -217,10 +217,10 @@ def _both_sides(planar: PlanarMap) -> tuple[AnyArray, AnyArray, AnyArray, AnyArr
     """Return row and column of the pixels right and left of each crack; on the sheet's rim one lies outside."""
     x, y = planar.at[:, 0], planar.at[:, 1]
     return (
-        y + np.array([0, 0, -1, -1])[planar.way],
-        x + np.array([0, -1, -1, 0])[planar.way],
-        y + np.array([-1, 0, 0, -1])[planar.way],
-        x + np.array([0, 0, -1, -1])[planar.way],
+        y + np.array([0, 0, -1, -1])[planar.direction],
+        x + np.array([0, -1, -1, 0])[planar.direction],
+        y + np.array([-1, 0, 0, -1])[planar.direction],
+        x + np.array([0, 0, -1, -1])[planar.direction],
     )
 
 
@@ -230,13 +230,13 @@ def _beside_mixtures(
     """Return how far each crack's two pixels are from any mixture of its two colours, as a share of the contrast."""
     towards = colours[right] - colours[left]
     size = np.maximum(np.sqrt((towards**2).sum(axis=1)), 1e-9)
-    way = towards / size[:, None]
+    direction = towards / size[:, None]
     height, width = light.shape[:2]
     furthest = np.zeros(len(right))
     rows = _both_sides(planar)
     for row, column in (rows[:2], rows[2:]):
         off = light[np.clip(row, 0, height - 1), np.clip(column, 0, width - 1)] - colours[left]
-        off = off - way * (off * way).sum(axis=1)[:, None]
+        off = off - direction * (off * direction).sum(axis=1)[:, None]
         furthest = np.maximum(furthest, np.sqrt((off**2).sum(axis=1)) / size)
     return furthest
 
@@ -280,8 +280,8 @@ def _assembled(
                 rings.setdefault(region, []).append(ring([(k, forward)], borders.courses, where))
             else:
                 junction = int(planar.start[k] if forward else planar.end[k])
-                way = int(planar.way[first] if forward else (planar.way[last] + 2) % 4)
-                leaving[region, junction, way] = (k, forward)
+                direction = int(planar.direction[first] if forward else (planar.direction[last] + 2) % 4)
+                leaving[region, junction, direction] = (k, forward)
     left = dict(leaving)
     while left:
         key = next(iter(left))
@@ -291,12 +291,14 @@ def _assembled(
             k, forward = left.pop(key)
             runs.append((k, forward))
             junction = int(planar.end[k] if forward else planar.start[k])
-            way = int(
-                planar.way[planar.starts[k + 1] - 1] if forward else (planar.way[planar.starts[k]] + 2) % 4
+            direction = int(
+                planar.direction[planar.starts[k + 1] - 1]
+                if forward
+                else (planar.direction[planar.starts[k]] + 2) % 4
             )
             # With the area on the right. Where it touches itself its rim goes on by the leftmost way: as two rings
             # that meet there, for one would touch itself.
-            turns = [(region, junction, (way + turn) % 4) for turn in (3, 0, 1)]
+            turns = [(region, junction, (direction + turn) % 4) for turn in (3, 0, 1)]
             key = next(turn for turn in turns if turn in leaving)
         rings.setdefault(region, []).append(ring(runs, borders.courses, where))
     shapes: list[Shape] = []

@@ -14,8 +14,8 @@ from scipy.sparse.csgraph import connected_components
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry.lines import where_lines_meet
 from zeichen.core.geometry.nearest import nearest_on
+from zeichen.core.tracing.regions.boundary_chains import ArcEnd, Leaving
 from zeichen.core.tracing.regions.planar_map import PlanarMap
-from zeichen.core.tracing.regions.through import ArcEnd, Leaving
 from zeichen.core.values import BoolArray, FloatArray
 
 # Lines meet this near to where three pixels touch, or further off if all of them pass the place as closely as this.
@@ -74,11 +74,11 @@ def _line_at(vertex: FloatArray, run: FloatArray, fit: FitSettings) -> tuple[Flo
             break
         points = run[near]
         middle = points.mean(axis=0)
-        way = np.linalg.svd(points - middle)[2][0]
-        if way @ (points[-1] - points[0]) < 0:
-            way = -way
-        off = np.abs((points - middle) @ np.array([-way[1], way[0]])).max()
-        best = middle + way * float(way @ (vertex - middle)), way
+        direction = np.linalg.svd(points - middle)[2][0]
+        if direction @ (points[-1] - points[0]) < 0:
+            direction = -direction
+        off = np.abs((points - middle) @ np.array([-direction[1], direction[0]])).max()
+        best = middle + direction * float(direction @ (vertex - middle)), direction
         if off < limit:
             break
     return best
@@ -153,11 +153,11 @@ def _found(
             found = _line_at(vertex[junction], believed if which == 0 else believed[::-1], fit)
             if found is None:
                 continue
-            place, way = found
-            n = np.array([-way[1], way[0]])
+            place, direction = found
+            n = np.array([-direction[1], direction[0]])
             normal[junction] += np.outer(n, n)
             right[junction] += n * (n @ place)
-            leaving[k, which] = Leaving(place, way)
+            leaving[k, which] = Leaving(place, direction)
     meeting = _ends_at(planar, leaving)
     places = vertex.copy()
     for j in range(count):
@@ -194,7 +194,7 @@ def _ends_at(planar: PlanarMap, leaving: dict[ArcEnd, Leaving]) -> dict[int, lis
 def _passes(line: Leaving, place: FloatArray) -> float:
     """Return how far from a place a line passes, px."""
     off = place - line.place
-    return float(abs(off[0] * line.way[1] - off[1] * line.way[0]))
+    return float(abs(off[0] * line.direction[1] - off[1] * line.direction[0]))
 
 
 def _wedge_tip(
@@ -207,12 +207,12 @@ def _wedge_tip(
     """Return where the sides of a slender wedge meet beyond its last pixel, on the border that goes on from there."""
     for third in ends:
         a, b = (leaving[end] for end in ends if end != third)
-        cross = float(a.way[0] * b.way[1] - a.way[1] * b.way[0])
-        angle = float(np.degrees(np.arctan2(abs(cross), float(a.way @ b.way))))
+        cross = float(a.direction[0] * b.direction[1] - a.direction[1] * b.direction[0])
+        angle = float(np.degrees(np.arctan2(abs(cross), float(a.direction @ b.direction))))
         if not _WEDGE_DEG[0] < angle < _WEDGE_DEG[1]:
             continue
-        tip = where_lines_meet(a.place, a.way, b.place, b.way)
-        along = -(a.way + b.way) / np.linalg.norm(a.way + b.way)
+        tip = where_lines_meet(a.place, a.direction, b.place, b.direction)
+        along = -(a.direction + b.direction) / np.linalg.norm(a.direction + b.direction)
         forwards = slice(None) if third[1] == 0 else slice(None, None, -1)
         run, plain = own[third[0]][forwards], witness[third[0]][forwards]
         beyond = float((tip - vertex) @ along)

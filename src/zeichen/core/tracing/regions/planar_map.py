@@ -21,14 +21,14 @@ _DY = np.array([0, 1, 0, -1])
 class PlanarMap:
     """Arcs end to end: arc k is cracks starts[k]:starts[k + 1].
 
-    at: (n, 2) int array, the pixel corner (x, y) where each crack begins; way: its direction 0-3.
+    at: (n, 2) int array, the pixel corner (x, y) where each crack begins; direction: its direction 0-3.
     start, end: for each arc the number of its junctions, -1 for a loop.
     right, left: for each arc the region on either side, -1 outside the sheet.
     junctions: (m, 2) int array, pixel corners.
     """
 
     at: AnyArray
-    way: AnyArray
+    direction: AnyArray
     starts: AnyArray
     start: AnyArray
     end: AnyArray
@@ -43,7 +43,7 @@ class PlanarMap:
         """Return the pixel corners an arc passes, (n, 2), its last included."""
         first, last = self.starts[arc], self.starts[arc + 1]
         at = self.at[first:last]
-        end = at[-1] + (_DX[self.way[last - 1]], _DY[self.way[last - 1]])
+        end = at[-1] + (_DX[self.direction[last - 1]], _DY[self.direction[last - 1]])
         return np.vstack([at, end[None]]).astype(np.float64)
 
 
@@ -56,37 +56,37 @@ def map_of(regions: AnyArray) -> PlanarMap:
         A number for each pixel's area; areas are 4-connected.
     """
     padded = np.pad(regions.astype(np.int32), 1, constant_values=-1)
-    at, way, starts, ends, junction_of = _walk(padded)
+    at, direction, starts, ends, junction_of = _walk(padded)
     places = np.nonzero(junction_of.ravel() >= 0)[0]
     width = junction_of.shape[1]
     order = np.argsort(junction_of.ravel()[places])
     junctions = np.stack([places[order] % width, places[order] // width], axis=1)
     first = starts[:-1]
     x, y = at[first, 0], at[first, 1]
-    right, left = _sides(padded, x, y, way[first])
-    return PlanarMap(at, way, starts, ends[:, 0], ends[:, 1], right, left, junctions)
+    right, left = _sides(padded, x, y, direction[first])
+    return PlanarMap(at, direction, starts, ends[:, 0], ends[:, 1], right, left, junctions)
 
 
-def _sides(padded: AnyArray, x: AnyArray, y: AnyArray, way: AnyArray) -> tuple[AnyArray, AnyArray]:
+def _sides(padded: AnyArray, x: AnyArray, y: AnyArray, direction: AnyArray) -> tuple[AnyArray, AnyArray]:
     """Return the areas right and left of cracks."""
     # Offsets, in the padded array, of the pixel on the right of a crack that leaves corner (x, y).
-    row = np.array([1, 1, 0, 0])[way]
-    column = np.array([1, 0, 0, 1])[way]
+    row = np.array([1, 1, 0, 0])[direction]
+    column = np.array([1, 0, 0, 1])[direction]
     right = padded[y + row, x + column]
-    row = np.array([0, 1, 1, 0])[way]
-    column = np.array([1, 1, 0, 0])[way]
+    row = np.array([0, 1, 1, 0])[direction]
+    column = np.array([1, 1, 0, 0])[direction]
     return right, padded[y + row, x + column]
 
 
 @uncounted
-def _crack(padded: AnyArray, x: int, y: int, way: int) -> bool:
+def _crack(padded: AnyArray, x: int, y: int, direction: int) -> bool:
     """Whether there is a crack from pixel corner (x, y) in a direction."""
     # Pixel (r, c) of the picture is padded[r + 1, c + 1]; around the corner lie rows y, y + 1 of padded.
-    if way == 0:
+    if direction == 0:
         return bool(padded[y, x + 1] != padded[y + 1, x + 1])
-    if way == 1:
+    if direction == 1:
         return bool(padded[y + 1, x] != padded[y + 1, x + 1])
-    if way == 2:
+    if direction == 2:
         return bool(padded[y, x] != padded[y + 1, x])
     return bool(padded[y, x] != padded[y, x + 1])
 
@@ -109,7 +109,7 @@ def _walk(padded: AnyArray) -> tuple[AnyArray, AnyArray, AnyArray, AnyArray, Any
                 junctions += 1
     cracks = total // 2
     at = np.empty((cracks, 2), np.int64)
-    way = np.empty(cracks, np.int64)
+    direction = np.empty(cracks, np.int64)
     starts = np.empty(cracks + 1, np.int64)
     ends = np.empty((cracks, 2), np.int64)
     # One bit for each direction that was walked from a corner.
@@ -132,7 +132,7 @@ def _walk(padded: AnyArray) -> tuple[AnyArray, AnyArray, AnyArray, AnyArray, Any
                     x, y, go = x0, y0, first
                     while True:
                         at[filled, 0], at[filled, 1] = x, y
-                        way[filled] = go
+                        direction[filled] = go
                         filled += 1
                         seen[y, x] |= 1 << go
                         x += 1 if go == 0 else (-1 if go == 2 else 0)
@@ -149,4 +149,10 @@ def _walk(padded: AnyArray) -> tuple[AnyArray, AnyArray, AnyArray, AnyArray, Any
                     ends[arcs, 1] = junction[y, x]
                     arcs += 1
                     starts[arcs] = filled
-    return at[:filled].copy(), way[:filled].copy(), starts[: arcs + 1].copy(), ends[:arcs].copy(), junction
+    return (
+        at[:filled].copy(),
+        direction[:filled].copy(),
+        starts[: arcs + 1].copy(),
+        ends[:arcs].copy(),
+        junction,
+    )

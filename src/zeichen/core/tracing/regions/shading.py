@@ -10,7 +10,7 @@ from zeichen.core.methods import AreaTone
 from zeichen.core.raster.colours import difference, to_lab
 from zeichen.core.raster.shading import Shaded, like_ground
 from zeichen.core.raster.smooth_areas import repainted
-from zeichen.core.tracing.regions.labels import absorb_spots, closest
+from zeichen.core.tracing.regions.labelling import absorb_spots, closest
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
 # Two areas have one colour if their middles differ by less than the first (CIEDE2000), and by so much of what each

@@ -139,8 +139,8 @@ def _resolve(
     if 1 < len(left) <= _MOST_ENDS and not (len(left) == 2 and through):
         corner = _corner(ink, tracks, sorted(left))
         if corner is not None:
-            i, j, way, at = corner
-            link(i, j, way, corner=at)
+            i, j, route, at = corner
+            link(i, j, route, corner=at)
         elif len(left) == 2:
             # No corner the ink shows: the pen went round.
             i, j = sorted(left)
@@ -161,7 +161,7 @@ def _pairs(ink: FloatArray, tracks: list[Track]) -> list[tuple[int, int, Joint]]
     for j, other in enumerate(tracks):
         for i, one in enumerate(tracks[:j]):
             joints[i, j] = joint_of(one, other)
-            bend = _angle_deg(one.ways[0], -other.ways[0]) / _BEND_DEG
+            bend = _angle_deg(one.directions[0], -other.directions[0]) / _BEND_DEG
             cost[i, j] = joints[i, j].cost + (_BENT * bend if one.followed else 0.0)
             if cost[i, j] < 2.0 * _ALONE and not on_ink(ink, between(one, other, joints[i, j])):
                 cost[i, j] = math.inf
@@ -203,10 +203,10 @@ def _corner(ink: FloatArray, tracks: list[Track], left: list[int]) -> tuple[int,
             away = int(1.5 * half) + 1
             if not shows_corner(ink, place, one[max(0, at - away)], other[max(0, back - away)], half):
                 continue
-            off = abs(_angle_deg(tracks[i].ways[0], -tracks[j].ways[0]) - 90.0)
+            off = abs(_angle_deg(tracks[i].directions[0], -tracks[j].directions[0]) - 90.0)
             if found is None or off < found[0]:
-                way = np.vstack([one[1 : at + 1], place, other[1 : back + 1][::-1]])
-                found = off, i, j, way, at
+                route = np.vstack([one[1 : at + 1], place, other[1 : back + 1][::-1]])
+                found = off, i, j, route, at
     return None if found is None else found[1:]
 
 
@@ -229,13 +229,13 @@ def _landing(
     points = points[1:]
     if track.followed and len(points):
         place = points[-1]
-        way = (place - track.points[0]) / max(math.hypot(*(place - track.points[0])), 1e-9)
-        rim = float(rim_distances(ink, place[None], way[None], _CAP_SEEN * track.half)[0])
+        direction = (place - track.points[0]) / max(math.hypot(*(place - track.points[0])), 1e-9)
+        rim = float(rim_distances(ink, place[None], direction[None], _CAP_SEEN * track.half)[0])
         further = rim - track.half
-        beyond = rim_beyond(place, way, others, track.half)
+        beyond = rim_beyond(place, direction, others, track.half)
         # Aslant a line's rim is far: what lies there is no cap.
         if further > 0.0 and beyond < _ASLANT * track.half and rim > beyond + _CAP * track.half:
-            points = np.vstack([points, place + further * way])
+            points = np.vstack([points, place + further * direction])
     return points
 
 

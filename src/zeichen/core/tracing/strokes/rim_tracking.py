@@ -40,14 +40,14 @@ def rim_along(ink: FloatArray, x: float, y: float, dx: float, dy: float, furthes
 
 
 @counted(cache=True)
-def rims_along(ink: FloatArray, points: FloatArray, ways: FloatArray, furthest: float) -> FloatArray:
+def rims_along(ink: FloatArray, points: FloatArray, directions: FloatArray, furthest: float) -> FloatArray:
     """Return how far from each point (n, 2) in a unit direction (n, 2) the ink ends, px; nan where it does not.
 
     ink: (height, width), share of ink in each pixel; furthest: how far to look, px.
     """
     out = np.empty(len(points))
     for k in range(len(points)):
-        found = rim_along(ink, points[k, 0], points[k, 1], ways[k, 0], ways[k, 1], furthest)
+        found = rim_along(ink, points[k, 0], points[k, 1], directions[k, 0], directions[k, 1], furthest)
         out[k] = found if found > 0.0 else np.nan
     return out
 

@@ -127,13 +127,13 @@ def directions(points: FloatArray, closed: bool) -> FloatArray:
     return np.asarray(step / np.maximum(np.hypot(*step.T), 1e-9)[:, None])
 
 
-def rim_distances(ink: FloatArray, points: FloatArray, ways: FloatArray, reach_px: float) -> FloatArray:
+def rim_distances(ink: FloatArray, points: FloatArray, directions: FloatArray, reach_px: float) -> FloatArray:
     """Return how far the rim lies from each point (n, 2) in a unit direction (n, 2), px; nan where none is in reach.
 
     It is the ink's sum on the way there: blur spreads ink evenly to both sides of a rim, and so does not move it.
     """
-    start, way = (np.ascontiguousarray(values, np.float64) for values in (points, ways))
-    return np.asarray(rims_along(ink, start, way, reach_px))
+    start, along = (np.ascontiguousarray(values, np.float64) for values in (points, directions))
+    return np.asarray(rims_along(ink, start, along, reach_px))
 
 
 def _measured(ink: FloatArray, points: FloatArray, half: FloatArray, *, closed: bool) -> Run:
@@ -141,8 +141,8 @@ def _measured(ink: FloatArray, points: FloatArray, half: FloatArray, *, closed: 
     wide = np.zeros(0)
     for _ in range(_ROUNDS):
         points = resampled(points, closed)
-        way = directions(points, closed)
-        across = np.stack([-way[:, 1], way[:, 0]], axis=1)
+        along = directions(points, closed)
+        across = np.stack([-along[:, 1], along[:, 0]], axis=1)
         about = _half_at(half, points)
         reach = _REACH * float(about.max()) + _REACH_PX
         left, right = rim_distances(ink, points, across, reach), rim_distances(ink, points, -across, reach)

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from zeichen.core.fitting.curve_fit import fit_chain, fit_contour, fit_open
+from zeichen.core.fitting.curve_fit import fit_contour, fit_open, fit_spline
 from zeichen.core.fitting.fit_settings import FitSettings
 from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
@@ -29,7 +29,7 @@ def stroke_path(line: PenLine, fit: FitSettings) -> Path:
     corners = sorted({int(np.hypot(*(points - place).T).argmin()) for place in line.corners})
     if line.closed:
         if not corners and len(points) >= 8:
-            return Path(fit_chain(points, fit).curves())
+            return Path(fit_spline(points, fit).curves())
         first = corners[0] if corners else 0
         points = np.vstack([points[first:], points[: first + 1]])
         corners = [k - first for k in corners]
@@ -41,7 +41,7 @@ def stroke_path(line: PenLine, fit: FitSettings) -> Path:
 def _part(points: FloatArray, fit: FitSettings) -> FloatArray:
     if len(points) < 4:
         return bezier.line_segments(points[[0, -1]])
-    return fit_open(points, fit, hushed=False).curves()
+    return fit_open(points, fit, down_weighted=False).curves()
 
 
 def outline_paths(line: PenLine, fit: FitSettings) -> tuple[Path, ...]:

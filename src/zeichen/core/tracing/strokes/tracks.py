@@ -38,7 +38,7 @@ class Track:
     """
 
     points: FloatArray
-    ways: FloatArray
+    directions: FloatArray
     half: float
     before: FloatArray
     followed: bool
@@ -61,15 +61,15 @@ def track_of(ink: FloatArray, points: FloatArray, lead: Lead, reach_px: float) -
     before = _before(points, lead)
     ahead = follow(ink, np.ascontiguousarray(before), 2.0 * lead.half, max(reach_px, 2.0), _COAST * lead.half)
     line = np.vstack([points[-1:], ahead])
-    ways = np.empty_like(line)
-    ways[0] = lead.direction
+    directions = np.empty_like(line)
+    directions[0] = lead.direction
     if len(line) > 1:
         # Seen over a few pixels: single steps follow the rim's noise.
         k = np.arange(1, len(line))
         back = np.maximum(k - 3, 0)
         step = line[k] - line[back]
-        ways[1:] = step / np.maximum(np.hypot(*step.T), 1e-9)[:, None]
-    return Track(line, ways, lead.half, before, followed=True)
+        directions[1:] = step / np.maximum(np.hypot(*step.T), 1e-9)[:, None]
+    return Track(line, directions, lead.half, before, followed=True)
 
 
 def _before(points: FloatArray, lead: Lead) -> FloatArray:
@@ -89,11 +89,11 @@ def joint_of(one: Track, other: Track) -> Joint:
     """Return where two tracks go on into each other at the least cost."""
     gap = other.points[None] - one.points[:, None]
     apart = np.hypot(gap[..., 0], gap[..., 1])
-    bend = _degrees(one.ways @ -other.ways.T)
+    bend = _degrees(one.directions @ -other.directions.T)
     # From one to the other they must not turn back.
     ahead = gap / np.maximum(apart, 1e-9)[..., None]
-    turn_one = _degrees((ahead * one.ways[:, None]).sum(axis=2))
-    turn_other = _degrees((ahead * -other.ways[None]).sum(axis=2))
+    turn_one = _degrees((ahead * one.directions[:, None]).sum(axis=2))
+    turn_other = _degrees((ahead * -other.directions[None]).sum(axis=2))
     off = apart * np.sin(np.radians(np.minimum(np.minimum(turn_one, turn_other), 90.0)))
     aside = np.maximum(0.0, off / max(one.half, other.half) - _ASIDE)
     back = np.maximum(turn_one, turn_other) > _BACK_DEG
@@ -109,17 +109,17 @@ def between(one: Track, other: Track, joint: Joint) -> FloatArray:
     """Return the points (n, 2) from the end of one track to that of another through their joint; neither end's own."""
     span = max(2, int(_BLEND * max(one.half, other.half)))
     i, j = max(0, joint.one - span), max(0, joint.other - span)
-    bow = bow_between(one.points[i], one.ways[i], other.points[j], other.ways[j])
+    bow = bow_between(one.points[i], one.directions[i], other.points[j], other.directions[j])
     return np.vstack([one.points[1 : i + 1], bow, other.points[1 : j + 1][::-1]])
 
 
-def bow_between(start: FloatArray, way: FloatArray, end: FloatArray, back: FloatArray) -> FloatArray:
+def bow_between(start: FloatArray, direction: FloatArray, end: FloatArray, back: FloatArray) -> FloatArray:
     """Return points (n, 2) of Hermite's curve between two places (2,) left in unit directions; without the two."""
     size = math.hypot(*(end - start))
     t = np.linspace(0.0, 1.0, max(1, int(size)) + 2)[1:-1, None]
     return np.asarray(
         (2 * t**3 - 3 * t**2 + 1) * start
-        + (t**3 - 2 * t**2 + t) * size * way
+        + (t**3 - 2 * t**2 + t) * size * direction
         + (3 * t**2 - 2 * t**3) * end
         + (t**2 - t**3) * size * back
     )
@@ -127,7 +127,7 @@ def bow_between(start: FloatArray, way: FloatArray, end: FloatArray, back: Float
 
 def straight_on(track: Track, further_px: float) -> FloatArray:
     """Return a track's points with more straight on from its last, (n, 2), px."""
-    more = track.points[-1] + np.arange(1.0, max(further_px, 1.0) + 1.0)[:, None] * track.ways[-1]
+    more = track.points[-1] + np.arange(1.0, max(further_px, 1.0) + 1.0)[:, None] * track.directions[-1]
     return np.vstack([track.points, more])
 
 
@@ -182,7 +182,7 @@ def on_ink(ink: FloatArray, points: FloatArray) -> bool:
     return int(np.count_nonzero(seen < 0.5)) <= _OFF_INK
 
 
-def rim_beyond(place: FloatArray, way: FloatArray, lines: list[FloatArray], half: float) -> float:
+def rim_beyond(place: FloatArray, direction: FloatArray, lines: list[FloatArray], half: float) -> float:
     """Return how far from a place (2,) on one of some lines (n, 2) their rim is in a unit direction (2,), px."""
     furthest = half
     for line in lines:
@@ -192,7 +192,7 @@ def rim_beyond(place: FloatArray, way: FloatArray, lines: list[FloatArray], half
             continue
         # Seen over the whole neighbourhood: the line may bend under the one that ends on it.
         apart = np.linspace(0.0, 4.0 * half, 33)
-        at = place + apart[:, None] * way
+        at = place + apart[:, None] * direction
         covered = np.hypot(*(at[:, None] - line[None, near]).transpose(2, 0, 1)).min(axis=1) <= half
         if covered[0]:
             furthest = max(furthest, float(apart[covered.argmin() if not covered.all() else -1]))

@@ -199,8 +199,8 @@ def _best(
     first = [] if start is None else [start]
 
     def wrong(values: FloatArray) -> float:
-        way = np.vstack([*first, values.reshape(-1, 2)])
-        return window.wrong(np.maximum(covered, window.covered(_off(window.places, way))))
+        polyline = np.vstack([*first, values.reshape(-1, 2)])
+        return window.wrong(np.maximum(covered, window.covered(_off(window.places, polyline))))
 
     simplex = np.vstack([places.ravel(), places.ravel() + 0.5 * window.half * np.eye(places.size)])
     found = minimize(
@@ -212,10 +212,10 @@ def _best(
     return np.asarray(found.x.reshape(-1, 2)), float(found.fun)
 
 
-def _off(places: FloatArray, way: FloatArray) -> FloatArray:
+def _off(places: FloatArray, polyline: FloatArray) -> FloatArray:
     """Return how far places (n, 2) are from a polyline (m, 2), px."""
     out = np.full(len(places), np.inf)
-    for a, b in pairwise(way):
+    for a, b in pairwise(polyline):
         along = b - a
         t = np.clip(((places - a) @ along) / max(float(along @ along), 1e-9), 0.0, 1.0)
         off = places - a - t[:, None] * along
@@ -225,10 +225,10 @@ def _off(places: FloatArray, way: FloatArray) -> FloatArray:
 
 def _along(patch: FloatArray, middle: FloatArray, half: float) -> FloatArray:
     """Return the ends of a stroke along pixels (n, 2), as long as they are less its caps."""
-    way = np.linalg.svd(patch - middle, full_matrices=False)[2][0]
-    reach = (patch - middle) @ way
+    direction = np.linalg.svd(patch - middle, full_matrices=False)[2][0]
+    reach = (patch - middle) @ direction
     back, ahead = min(float(reach.min()) + half, 0.0), max(float(reach.max()) - half, 0.0)
-    return np.vstack([middle + back * way, middle + ahead * way])
+    return np.vstack([middle + back * direction, middle + ahead * direction])
 
 
 def _cut(points: FloatArray, length_px: float) -> int:

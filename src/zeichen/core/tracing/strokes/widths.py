@@ -66,12 +66,12 @@ def widths_of(ink: FloatArray, edges: list[Edge], half: FloatArray) -> Widths:
         if length_of(edge.points) < _LEAST_LONG * about_px:
             continue
         points = smoothed(resampled(edge.points, edge.closed), _STAIR_PX, edge.closed)
-        way = directions(points, edge.closed)
+        along = directions(points, edge.closed)
         cut = 0 if edge.closed else int(_FROM_ENDS * about_px)
-        points, way = points[cut : len(points) - cut : _EACH], way[cut : len(way) - cut : _EACH]
+        points, along = points[cut : len(points) - cut : _EACH], along[cut : len(along) - cut : _EACH]
         if not len(points):
             continue
-        across = np.stack([-way[:, 1], way[:, 0]], axis=1)
+        across = np.stack([-along[:, 1], along[:, 0]], axis=1)
         reach = _REACH * about_px + _REACH_PX
         wide = rim_distances(ink, points, across, reach) + rim_distances(ink, points, -across, reach)
         found.append(wide[np.isfinite(wide)])
