@@ -22,7 +22,7 @@ settings.register_profile(
     "zeichen",
     deadline=None,
     derandomize=True,
-    max_examples=25,
+    max_examples=15,
     suppress_health_check=[HealthCheck.too_slow],
 )
 settings.register_profile("thorough", settings.get_profile("zeichen"), max_examples=300)

@@ -197,5 +197,6 @@ def svg_file(content: str, *, side: int = 100) -> bytes:
 
 
 def examples(count: int) -> settings:
-    """So many examples of a property, and twenty times as many in `make bench`, which has the time."""
-    return settings(max_examples=count * (20 if os.environ.get("HYPOTHESIS_PROFILE") == "thorough" else 1))
+    """A good half of so many examples of a property, and twenty times as many in `make bench`, which has the time."""
+    thorough = os.environ.get("HYPOTHESIS_PROFILE") == "thorough"
+    return settings(max_examples=20 * count if thorough else max(5, round(0.6 * count)))

@@ -16,7 +16,7 @@ from server import Server, serving
 
 # The stream of events never ends; a collection's file is as large as the collection.
 _LEFT_OUT = "/api/jobs/events"
-EXAMPLES = int(os.environ.get("ZEICHEN_FUZZ", "6"))
+EXAMPLES = int(os.environ.get("ZEICHEN_FUZZ", "4"))
 
 
 @pytest.fixture(scope="module")

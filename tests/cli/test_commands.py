@@ -311,7 +311,7 @@ def test_a_stopped_batch_ends_at_once_and_keeps_what_is_done(tmp_path):
         time.sleep(0.05)
     os.killpg(batch.pid, signal.SIGINT)
     _, said = batch.communicate(timeout=20)
-    assert batch.returncode == 130
+    assert batch.returncode == 130, said
     (line,) = said.strip().splitlines()
     assert line.startswith("Stopped: 3 of 9 traced into") and "slow 5.png" in line and "quick" not in line
     assert sorted(path.name for path in out.glob("*.svg")) == [f"quick-{k}.svg" for k in range(3)]

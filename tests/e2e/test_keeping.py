@@ -2,6 +2,7 @@
 names, and a collection handed to a friend."""
 
 import io
+import shutil
 import sqlite3
 from pathlib import Path
 
@@ -26,16 +27,17 @@ def picture() -> bytes:
     return out.getvalue()
 
 
-@pytest.fixture
-def left_behind(tmp_path: Path, browser):
-    """An app that comes back after a bad day: an upload and a trace interrupted, a drawing that cannot be shown."""
-    with serving(tmp_path) as server:
+@pytest.fixture(scope="module")
+def bad_day(tmp_path_factory) -> Path:
+    """The data folder of an app that had a bad day."""
+    folder = tmp_path_factory.mktemp("bad-day")
+    with serving(folder) as server:
         made = server.client.post("/collections", json={"name": "Allotment Open Day"}).json()["id"]
         for name in ("snail", "beetroot"):
             server.client.post(f"/collections/{made}/motifs", json={"name": name})
         square = svg_file('<path d="M10 10H90V90H10Z"/>')
         server.client.post("/motifs/2/import-drawing?name=square.svg", content=square).raise_for_status()
-    database = Database(tmp_path)
+    database = Database(folder)
     with database.write() as session:
         data = picture()
         sha = database.files.put(data)
@@ -49,7 +51,14 @@ def left_behind(tmp_path: Path, browser):
             session, head.id, base_revision_id=head.revision_id, svg_sha=broken, note="set “Open”"
         )
     database.close()
-    with serving(tmp_path) as server:
+    return folder
+
+
+@pytest.fixture
+def left_behind(bad_day: Path, tmp_path: Path, browser):
+    """An app that comes back after a bad day: an upload and a trace interrupted, a drawing that cannot be shown."""
+    shutil.copytree(bad_day, tmp_path / "data")
+    with serving(tmp_path / "data") as server:
         context = browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         opened = context.new_page()
         opened.set_default_timeout(30_000)
@@ -129,5 +138,5 @@ def test_a_collection_goes_out_as_a_file_and_comes_in_again(left_behind: tuple[S
     (tmp_path / "bad.zip").write_bytes(b"no zip")
     page.get_by_label("Collection file").set_input_files(tmp_path / "bad.zip")
     expect(page.get_by_text("This is no collection of Zeichen")).to_be_visible()
-    with sqlite3.connect(tmp_path / "zeichen.sqlite") as read:
+    with sqlite3.connect(tmp_path / "data" / "zeichen.sqlite") as read:
         assert read.execute("SELECT count(*) FROM collections").fetchone()[0] == 2

@@ -3,10 +3,11 @@
 import sys
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING
 
 import typer
 
+from zeichen.cli import tracing_options as options
 from zeichen.cli.files import (
     Report,
     comma_list,
@@ -32,7 +33,6 @@ from zeichen.core.methods import (
     Strokes,
 )
 from zeichen.core.packing import file_stems
-from zeichen.core.proofing.yardstick import Process
 from zeichen.core.values import require_number
 
 if TYPE_CHECKING:
@@ -48,75 +48,35 @@ def add_tracing_command(app: typer.Typer) -> None:
 
 
 def _trace(
-    images: Annotated[list[Path], typer.Argument(metavar="IMAGE...")],
-    out: Annotated[Path | None, typer.Option("--out", help="File to write, for one picture.")] = None,
-    out_dir: Annotated[
-        Path | None, typer.Option("--out-dir", help="Folder for the drawings, for any number of pictures.")
-    ] = None,
-    executor: Annotated[
-        str, typer.Option(help="Where a batch runs: local (two processes) or dask://HOST:PORT.")
-    ] = "local",
-    method: Annotated[
-        MethodOrAuto, typer.Option(help="How to trace; auto: as the picture wants, and says why.")
-    ] = MethodOrAuto.AUTO,
-    process: Annotated[Process | None, typer.Option(help="What will make it; for what is auto.")] = None,
-    level: Annotated[
-        str, typer.Option(help="auto, or the lightest grey that counts as dark, 0-255.")
-    ] = "auto",
-    colours: Annotated[str, typer.Option(help="auto, or how many colours (flats).")] = "auto",
-    min_spot_px: Annotated[
-        float, typer.Option("--min-spot-px", help="Drop spots smaller than this area, px².")
-    ] = MIN_SPOT_PX2,
-    tolerance_px: Annotated[
-        float, typer.Option("--tolerance-px", help="How far curves may leave the picture's edge.")
-    ] = TOLERANCE_PX,
-    invert: Annotated[bool, typer.Option(help="Trace light on dark.")] = False,
-    even_light: Annotated[
-        bool, typer.Option("--even-light", help="Even out the light of a photo or scan first.")
-    ] = False,
-    keep_ground: Annotated[bool, typer.Option("--keep-ground", help="Draw the ground too (flats).")] = False,
-    borders: Annotated[
-        Borders, typer.Option(help="How areas of different colours meet (flats).")
-    ] = Borders.SIDE_BY_SIDE,
-    underlay_mm: Annotated[
-        float,
-        typer.Option(
-            "--underlay-mm", help="How far an underlaid colour reaches under its neighbours, in mm."
-        ),
-    ] = UNDERLAY_MM,
-    width_mm: Annotated[
-        float | None, typer.Option("--width-mm", help="The figure's finished width; for --underlay-mm.")
-    ] = None,
-    palette: Annotated[
-        str, typer.Option(help="The colours to draw with (flats), for example '#f4e9d0,#24272b'.")
-    ] = "",
-    same_palette: Annotated[
-        bool, typer.Option("--same-palette", help="Draw all pictures with the same colours (flats).")
-    ] = False,
-    shading: Annotated[
-        Shading, typer.Option(help="Light and shade (flats): in steps, taken out, or as --process wants.")
-    ] = Shading.AUTO,
-    tone: Annotated[
-        AreaTone, typer.Option(help="The colour of an area whose shading is taken out.")
-    ] = AreaTone.MIDDLE,
-    figure: Annotated[
-        Figure,
-        typer.Option(help="What is dark (solid): what is darker than the level, or all that is not ground."),
-    ] = Figure.AUTO,
-    inside: Annotated[
-        Inside,
-        typer.Option(help="Enclosed places of the ground's colour: keep, leave open, or as --process wants."),
-    ] = Inside.AUTO,
-    strokes: Annotated[
-        Strokes,
-        typer.Option(help="Drawn lines (centreline): single strokes, or the outlines of what they cover."),
-    ] = Strokes.SINGLE,
+    images: options.ImagesOption,
+    out: options.OutOption = None,
+    out_dir: options.OutDirOption = None,
+    executor: options.ExecutorOption = "local",
+    method: options.MethodOption = MethodOrAuto.AUTO,
+    process: options.ProcessOption = None,
+    level: options.LevelOption = "auto",
+    colours: options.ColoursOption = "auto",
+    min_spot_px: options.MinSpotPxOption = MIN_SPOT_PX2,
+    tolerance_px: options.TolerancePxOption = TOLERANCE_PX,
+    invert: options.InvertOption = False,
+    even_light: options.EvenLightOption = False,
+    keep_ground: options.KeepGroundOption = False,
+    borders: options.BordersOption = Borders.SIDE_BY_SIDE,
+    underlay_mm: options.UnderlayMmOption = UNDERLAY_MM,
+    width_mm: options.WidthMmOption = None,
+    palette: options.PaletteOption = "",
+    same_palette: options.SamePaletteOption = False,
+    shading: options.ShadingOption = Shading.AUTO,
+    tone: options.ToneOption = AreaTone.MIDDLE,
+    figure: options.FigureOption = Figure.AUTO,
+    inside: options.InsideOption = Inside.AUTO,
+    strokes: options.StrokesOption = Strokes.SINGLE,
     report: Report = None,
 ) -> None:
     """Trace a picture, or many with --out-dir, into closed paths."""
     _spare_blas()
     from zeichen.core.tracing.settings import TraceSettings
-    from zeichen.jobs.tracing import TraceOrder, trace_file
+    from zeichen.jobs.tracing import TraceOrder
 
     if method is MethodOrAuto.AUTO and (
         colours != "auto"
@@ -145,14 +105,7 @@ def _trace(
         inside=inside,
         strokes=strokes,
     )
-    under: float | None = None
-    if borders is Borders.UNDERLAID:
-        if width_mm is None:
-            raise InvalidInputError(
-                "--borders underlaid needs --width-mm: the margin is in mm at the finished size."
-            )
-        require_number(width_mm, "Width", least=1, most=10_000, unit="mm")
-        under = require_number(underlay_mm, "Underlay", least=0.01, most=20, unit="mm")
+    under = _underlay(width_mm, underlay_mm) if borders is Borders.UNDERLAID else None
     if same_palette:
         settings = replace(settings, palette=_common_palette(images, settings.colours))
     like = TraceOrder("", b"", settings, under, width_mm, auto, process)
@@ -166,12 +119,29 @@ def _trace(
     if len(images) != 1 or out is None:
         raise InvalidInputError("Give one picture and --out FILE, or any number and --out-dir FOLDER.")
     require_svg_name(out)
-    order = replace(like, name=str(images[0]), data=read_file(images[0]))
+    _trace_one(images[0], like, out, report)
+
+
+def _underlay(width_mm: float | None, underlay_mm: float) -> float:
+    """Return how far an underlaid colour reaches, mm, once it can be told."""
+    if width_mm is None:
+        raise InvalidInputError(
+            "--borders underlaid needs --width-mm: the margin is in mm at the finished size."
+        )
+    require_number(width_mm, "Width", least=1, most=10_000, unit="mm")
+    return require_number(underlay_mm, "Underlay", least=0.01, most=20, unit="mm")
+
+
+def _trace_one(image: Path, like: "TraceOrder", out: Path, report: Path | None) -> None:
+    """Trace one picture, and say what was made of it."""
+    from zeichen.jobs.tracing import trace_file
+
+    order = replace(like, name=str(image), data=read_file(image))
     with progress("Tracing") as step:
         made = trace_file(order, step)
     write_svg_file(out, made.svg)
     write_report(report, made.figures)
-    if auto:
+    if like.auto:
         typer.echo(f"{made.figures['method']}: {made.figures['why']}")
     for line in made.figures["chosen"]:
         typer.echo(f"  {line}")

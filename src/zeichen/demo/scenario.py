@@ -1,7 +1,7 @@
 """Seeding a new data folder with the scenario, by the same jobs that a maker starts from the screen."""
 
 import contextlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import count
 from pathlib import Path
 from typing import Any
@@ -81,8 +81,11 @@ class Begun:
     by_name: dict[str, int]
 
 
-async def seed_if_new(settings: Settings) -> bool:
-    """Set out the scenario unless the data folder holds a collection already; returns whether it did."""
+async def seed_if_new(settings: Settings, *, most_sketches: int = 4) -> bool:
+    """Set out the scenario unless the data folder holds a collection already; returns whether it did.
+
+    most_sketches: of each motif in each look.
+    """
     database = Database(settings.data)
     try:
         begun = begin_if_new(database)
@@ -93,7 +96,7 @@ async def seed_if_new(settings: Settings) -> bool:
         runner = JobRunner(database, pool, channel, job_kinds())
         await runner.start()
         try:
-            await set_out(database, runner, begun)
+            await set_out(database, runner, begun, most_sketches=most_sketches)
         finally:
             await runner.close()
             pool.close()
@@ -134,13 +137,14 @@ def _free_name(session: Session) -> str:
     return next(name for name in names if name not in taken)
 
 
-async def set_out(database: Database, runner: JobRunner, begun: Begun) -> None:
+async def set_out(database: Database, runner: JobRunner, begun: Begun, *, most_sketches: int = 4) -> None:
     """Draw, trace, mend, make and pack what the scenario shows, by the jobs a maker would start."""
     seen: list[int] = []
     by_name = begun.by_name
     # All drawings first: at the first start on a machine, what traces them is being compiled meanwhile.
     for name, plan in _PLANS.items():
-        await _sketch(database, runner, by_name[name], name, plan, seen)
+        few = replace(plan, count=min(plan.count, most_sketches))
+        await _sketch(database, runner, by_name[name], name, few, seen)
     for name, plan in _PLANS.items():
         if plan.traced:
             await _trace(database, runner, by_name[name], plan, seen)

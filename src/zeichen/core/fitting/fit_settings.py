@@ -7,6 +7,8 @@ from typing import NamedTuple
 from zeichen.core.compiled import uncounted
 from zeichen.core.values import require_number
 
+# What is left of the weight of points that blur has moved: nothing left lets a curve leave them, more bends it there
+# (our own rule; of an aligned fit more, as its handles at corners follow the points).
 _LEAST_WEIGHT, _LEAST_WEIGHT_ALIGNED = 0.02, 0.08
 # Noise counts no further than this, and moves what is seen of a border's end by so many times itself.
 _MOST_NOISE_PX = 0.12

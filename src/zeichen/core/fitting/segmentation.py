@@ -21,9 +21,12 @@ from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import AnyArray, FloatArray
 
+# A candidate for every so much of a turn and of length; more than so many cost time, and fewer leave out breaks that
+# are wanted (our own rules).
 _MOST_CANDIDATES = 240
 _TURN_DEG = 18.0
 _STRETCH_PX = 40.0
+# Points looked at and rounds of a fit, while breaks are chosen and once they are (measured: more change nothing).
 _ROUGH_SAMPLES, _ROUGH_ROUNDS = 12, common(3)
 _FINE_SAMPLES, _FINE_ROUNDS = 28, common(12)
 # What a line and a curve cost at least: a line less than a curve, and nothing less than a line.

@@ -14,6 +14,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.drawing import Path
 from zeichen.core.values import AnyArray, FloatArray, require_number
 
+# A turn sharper than this stays a corner, and a curve is looked at in so many steps (our own rules).
 _CORNER_DEG = 12.0
 _SAMPLES = 9
 # No more segments than this are put together at once.

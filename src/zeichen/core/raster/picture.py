@@ -12,6 +12,7 @@ import numpy as np
 from zeichen.core.errors import InvalidInputError
 from zeichen.core.values import Bytes8Array
 
+# Smaller pictures hold nothing to trace (our own rule).
 SMALLEST_SIDE_PX = 8
 
 

@@ -13,6 +13,7 @@ from zeichen.core.raster.levels import otsu_level
 from zeichen.core.raster.picture import Picture
 from zeichen.core.values import AnyArray, FloatArray
 
+# Texture is told by blocks of this side: smaller ones take a corner for it (our own rule).
 _BLOCK_PX = 16
 # Share of a block's pixels that lie on an edge, from which it is texture.
 _DENSE = 0.55

@@ -185,6 +185,7 @@ def _all_but_fit() -> None:
     from zeichen.core.tracing.regions.shading import taken_out
     from zeichen.core.tracing.strokes.medial_graph import skeleton_edges
     from zeichen.core.tracing.strokes.rim_tracking import follow, rims_along
+    from zeichen.core.tracing.strokes.uncovered_ink import dashes
     from zeichen.core.tracing.symmetry.repeated_outlines import draw_repeated_alike
 
     polyline, stretch = polyline_of(_ring(5, 60.0), True), Stretch(1.2, 5.4)
@@ -216,6 +217,9 @@ def _all_but_fit() -> None:
     ink, line = (grey < 128).astype(np.float64), np.stack([np.arange(72.0, 92.0), np.full(20, 30.0)], axis=1)
     rims_along(ink, line, np.tile([0.0, 1.0], (20, 1)), 9.0)
     follow(ink, line, 4.0, 30.0, 10.0)
+    dash = np.zeros((16, 24))
+    dash[6:10, 4:16] = 1.0
+    dashes(dash, dash > 0.5, 4.0)
 
 
 _PARTS: dict[str, Callable[[], None]] = {FITS: _fit, ALL_BUT_FITS: _all_but_fit}

@@ -8,6 +8,7 @@ from zeichen.core.errors import InvalidInputError
 from zeichen.core.raster.clean.steps import STEP_KINDS, CleanStep, Despeckle, Enlarge, settings_of
 from zeichen.core.raster.picture import Picture
 
+# A chain of more steps is a mistake or an attack (our own rule).
 _MOST_STEPS = 200
 
 

@@ -10,6 +10,7 @@ from zeichen.core.raster.clean.ground import figure_mask, ground_colour
 from zeichen.core.raster.picture import SMALLEST_SIDE_PX, Picture
 from zeichen.core.values import AnyArray, FloatArray
 
+# A picture is not enlarged beyond this: it would not be traced either (our own rule).
 _MOST_PX = 40_000_000
 # A page covers at least this share of its photo.
 _LEAST_PAGE = 0.2

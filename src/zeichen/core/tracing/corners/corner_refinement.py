@@ -24,6 +24,8 @@ from zeichen.core.tracing.corners.corner_fit import fit_corner
 from zeichen.core.tracing.corners.rendered_patches import drawn_around, repeat_rim, sort_into_bands
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
 
+# How much of the picture around a tip is compared, to either side, and how long its own sides are drawn for it: longer
+# ones meet what else is drawn (our own rules).
 _HALF_PATCH_PX = 5
 _SIDE_PX = 14.0
 # Beside other colours only as far as the tip's own two go on together, mostly.

@@ -15,6 +15,8 @@ import numpy as np
 from zeichen.core.compiled import counted
 from zeichen.core.values import FloatArray
 
+# So many slants from 0 to 45 degrees, and places a px, are computed; in between it is interpolated, which errs by less
+# than a thousandth of the ink (derived).
 SLANTS = 33
 PER_PX = 32
 # Blurs tried when a picture's own is sought, px (standard deviation beside the pixel's square).

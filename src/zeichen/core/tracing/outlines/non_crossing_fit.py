@@ -19,6 +19,8 @@ from zeichen.core.tracing.corners.corner_refinement import refine_corners
 from zeichen.core.tracing.outlines.self_intersections import without_loops
 from zeichen.core.values import FloatArray
 
+# Crossings are looked for on polylines this near to the curves, and mended so often; then the contour is followed
+# (our own rules).
 _FLATTEN_PX = 0.003
 _ROUNDS = 3
 # A segment further than this from one of its own points went astray (own pixels, beside the tolerance).

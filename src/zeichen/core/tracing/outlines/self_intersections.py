@@ -8,6 +8,7 @@ from zeichen.core.geometry import bezier
 from zeichen.core.geometry.meeting import crossing_pairs
 from zeichen.core.values import BoolArray, FloatArray
 
+# A curve is looked at in so many steps, and so many loops inside each other are cut out (our own rules).
 _SAMPLES = 25
 _ROUNDS = 4
 # A curve no larger than this is a place.

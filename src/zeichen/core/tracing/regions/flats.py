@@ -34,6 +34,7 @@ from zeichen.core.tracing.regions.trapping import underlaid
 from zeichen.core.tracing.settings import Trace, TraceSettings
 from zeichen.core.values import AnyArray, BoolArray, Bytes8Array, FloatArray, rgb_colours, value_below
 
+# With more areas a picture is texture or noise, and tracing it takes minutes (our own rule).
 _MOST_AREAS = 5_000
 # Share of the sheet's rim that a colour must fill to be the ground.
 _GROUND_RIM = 0.5

@@ -8,6 +8,7 @@ from zeichen.core.geometry.drawing import Shape
 from zeichen.core.geometry.polygons import path_from_ring, shape_area
 from zeichen.core.values import FloatArray
 
+# Strips are cut from polylines this near to the curves (our own rule: far below what a printer shows).
 _FLATTEN_PX = 0.05
 # Strips are drawn this roughly, and stay that much inside the figure: nothing of them shows.
 _ROUGH_PX = 0.35

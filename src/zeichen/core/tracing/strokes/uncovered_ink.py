@@ -4,14 +4,15 @@ One way for all of it: candidates are proposed, drawn and compared with the pict
 explains enough.
 """
 
+import math
 from dataclasses import dataclass
-from itertools import pairwise
 
 import cv2
 import numpy as np
 from scipy.optimize import minimize
 from scipy.spatial import cKDTree
 
+from zeichen.core.compiled import uncounted
 from zeichen.core.tracing.strokes.pairing import PenLine
 from zeichen.core.tracing.strokes.rims import lead_of, resampled, rim_distances
 from zeichen.core.values import AnyArray, BoolArray, FloatArray
@@ -21,10 +22,12 @@ from zeichen.core.values import AnyArray, BoolArray, FloatArray
 _WIDER_PX, _LEAST_PATCH = 2.0, 0.08
 # The largest so many are: each takes some hundredth of a second.
 _MOST_PATCHES = 60
-# The picture is compared so many pen widths around a patch, at about so many places a pen width.
-_AROUND, _PLACES = 1.6, 10
+# The picture is compared so many pen widths around a patch, at about so many places a pen width, and fewer where a
+# patch is so large that there were more than so many in all: what decides there is not its rim.
+_AROUND, _PLACES, _MOST_PLACES = 1.6, 10, 6000
 # An end no further off than so many pen widths may have turned into a patch; it is drawn anew from so many before it.
-_NEAR, _ANEW = 1.5, 2.0
+# So many at most, the nearest: where there are more, lines cross like a mesh.
+_NEAR, _ANEW, _MOST_ENDS = 1.5, 2.0, 4
 # Straight on the ink ends no further off than so many half widths.
 _FAR = 8.0
 # What is kept leaves less than this share of what was wrong before; a line of its own must leave so much less again
@@ -61,11 +64,19 @@ class _Window:
 
     def by(self, lines: list[PenLine]) -> FloatArray:
         """Return how much lines cover of each place."""
-        points = [line.points for line in lines if len(line.points)]
+        reach = self.half + 2.0
+        low, high = self.places.min(axis=0) - reach, self.places.max(axis=0) + reach
+        points = [
+            line.points
+            for line in lines
+            if len(line.points)
+            and (line.points.max(axis=0) >= low).all()
+            and (line.points.min(axis=0) <= high).all()
+        ]
         if not points:
             return np.zeros(len(self.places))
         tree = cKDTree(np.vstack([resampled(p, closed=False) if len(p) > 1 else p for p in points]))
-        off, _ = tree.query(self.places, distance_upper_bound=self.half + 2.0)
+        off, _ = tree.query(self.places, distance_upper_bound=reach)
         return self.covered(np.where(np.isfinite(off), off, 1e9))
 
 
@@ -128,14 +139,14 @@ def _draw(canvas: AnyArray, line: PenLine, width_px: float) -> None:
 
 
 def _window(ink: FloatArray, patch: FloatArray, pen_px: float, *, around: float = _AROUND) -> _Window:
-    step = max(1, int(pen_px / _PLACES))
     low = np.maximum(np.floor(patch.min(axis=0) - around * pen_px), 0).astype(int)
     high = np.ceil(patch.max(axis=0) + around * pen_px).astype(int)
+    step = max(1, int(pen_px / _PLACES), round(math.sqrt(float(np.prod(high - low)) / _MOST_PLACES)))
     columns = np.arange(low[0], min(high[0], ink.shape[1]), step)
     rows = np.arange(low[1], min(high[1], ink.shape[0]), step)
     x, y = np.meshgrid(columns, rows)
     places = np.stack([x.ravel(), y.ravel()], axis=1) + 0.5
-    return _Window(places, ink[y.ravel(), x.ravel()], float(step * step), pen_px / 2)
+    return _Window(places, ink[y.ravel(), x.ravel()].astype(np.float64), float(step * step), pen_px / 2)
 
 
 def _explain(
@@ -145,20 +156,16 @@ def _explain(
     pen_px = 2.0 * window.half
     before = window.wrong(window.by(lines))
     best, change = _BETTER * before, None
-    for number, line in enumerate(lines):
-        if line.closed or len(line.points) < 3:
-            continue
-        for side in (0, 1):
-            points = line.points[::-1] if side == 0 else line.points
-            if np.hypot(*(patch - points[-1]).T).min() > _NEAR * pen_px:
-                continue
-            kept = points[: _cut(points, _ANEW * pen_px)]
-            others = [*lines[:number], *lines[number + 1 :], _line(kept, window.half)]
-            covered = window.by(others)
-            for turn in (points[-1], _straight_on(ink, kept, window.half)):
-                found, wrong = _best(window, covered, np.vstack([turn, middle]), start=kept[-1])
-                if wrong < best:
-                    best, change = wrong, (number, side, kept, found)
+    for number, side in _ends_near(patch, lines, _NEAR * pen_px):
+        line = lines[number]
+        points = line.points[::-1] if side == 0 else line.points
+        kept = points[: _cut(points, _ANEW * pen_px)]
+        others = [*lines[:number], *lines[number + 1 :], _line(kept, window.half)]
+        covered = window.by(others)
+        for turn in (points[-1], _straight_on(ink, kept, window.half)):
+            found, wrong = _best(window, covered, np.vstack([turn, middle]), start=kept[-1])
+            if wrong < best:
+                best, change = wrong, (number, side, kept, found)
     covered = window.by(lines)
     nearest = min(
         (line.points[np.hypot(*(line.points - middle).T).argmin()] for line in lines),
@@ -189,6 +196,19 @@ def _explain(
     )
 
 
+def _ends_near(patch: FloatArray, lines: list[PenLine], within_px: float) -> list[tuple[int, int]]:
+    """Return the ends near a patch, (n, 2) px: each as a line's number and 0 for its start, in the lines' order."""
+    near = []
+    for number, line in enumerate(lines):
+        if line.closed or len(line.points) < 3:
+            continue
+        for side, end in ((0, line.points[0]), (1, line.points[-1])):
+            off = float(np.hypot(*(patch - end).T).min())
+            if off <= within_px:
+                near.append((off, number, side))
+    return sorted((number, side) for _, number, side in sorted(near)[:_MOST_ENDS])
+
+
 def _best(
     window: _Window, covered: FloatArray, places: FloatArray, *, start: FloatArray | None = None
 ) -> tuple[FloatArray, float]:
@@ -200,7 +220,7 @@ def _best(
 
     def wrong(values: FloatArray) -> float:
         polyline = np.vstack([*first, values.reshape(-1, 2)])
-        return window.wrong(np.maximum(covered, window.covered(_off(window.places, polyline))))
+        return float(_wrong_with(window.places, window.ink, covered, polyline, window.half)) * window.px2
 
     simplex = np.vstack([places.ravel(), places.ravel() + 0.5 * window.half * np.eye(places.size)])
     found = minimize(
@@ -212,15 +232,24 @@ def _best(
     return np.asarray(found.x.reshape(-1, 2)), float(found.fun)
 
 
-def _off(places: FloatArray, polyline: FloatArray) -> FloatArray:
-    """Return how far places (n, 2) are from a polyline (m, 2), px."""
-    out = np.full(len(places), np.inf)
-    for a, b in pairwise(polyline):
-        along = b - a
-        t = np.clip(((places - a) @ along) / max(float(along @ along), 1e-9), 0.0, 1.0)
-        off = places - a - t[:, None] * along
-        out = np.minimum(out, np.hypot(off[:, 0], off[:, 1]))
-    return out
+@uncounted(cache=True)
+def _wrong_with(
+    places: FloatArray, ink: FloatArray, covered: FloatArray, polyline: FloatArray, half: float
+) -> float:
+    """Return how much of the ink at places is uncovered, and paper covered, with a stroke (m, 2) drawn there, too."""
+    total = 0.0
+    for k in range(len(places)):
+        x, y = places[k, 0], places[k, 1]
+        nearest = np.inf
+        for i in range(len(polyline) - 1):
+            ax, ay = polyline[i, 0], polyline[i, 1]
+            bx, by = polyline[i + 1, 0] - ax, polyline[i + 1, 1] - ay
+            t = min(1.0, max(0.0, ((x - ax) * bx + (y - ay) * by) / max(bx * bx + by * by, 1e-9)))
+            dx, dy = x - ax - t * bx, y - ay - t * by
+            nearest = min(nearest, dx * dx + dy * dy)
+        here = min(1.0, max(0.0, half - math.sqrt(nearest) + 0.5))
+        total += abs(ink[k] - max(covered[k], here))
+    return total
 
 
 def _along(patch: FloatArray, middle: FloatArray, half: float) -> FloatArray:

@@ -12,7 +12,7 @@ from zeichen.core.geometry.loops import around
 from zeichen.core.geometry.meeting import pieces_along
 from zeichen.core.geometry.nearest import way_to_nearest
 from zeichen.core.geometry.norm import norm
-from zeichen.core.tracing.symmetry.registration import furthest_off, laid_onto, mirrored
+from zeichen.core.tracing.symmetry.registration import furthest_off, laid_onto
 from zeichen.core.values import BoolArray, FloatArray
 
 # Curves are looked at in so many steps, or as pieces this near to them, px.
@@ -55,7 +55,6 @@ class Axis(NamedTuple):
     across: FloatArray
 
 
-@counted(cache=True)
 def symmetric(segments: FloatArray, lines: BoolArray, measured: Measured, asked: Likeness) -> FloatArray:
     """Return a closed run of curves made of half of another and its image; empty if its outline is not symmetric.
 
@@ -71,8 +70,14 @@ def symmetric(segments: FloatArray, lines: BoolArray, measured: Measured, asked:
     within, alike, near = asked
     # Mirrored at a line through the middle in direction f, z becomes e^(2if) times its conjugate.
     found, turn, x, y, off = laid_onto(ring, YES, ring, pieces, centre, within)
-    if not found or (off > alike and _mostly_off(mirrored(ring), turn, x, y, centre, pieces) > alike):
+    if not found:
         return np.empty((0, 4, 2))
+    if off > alike:
+        each = np.sort(
+            _off_pieces(np.ascontiguousarray(ring[::-1] * (1.0, -1.0)), turn, x, y, centre, pieces)
+        )
+        if each[(9 * len(each)) // 10] > alike:
+            return np.empty((0, 4, 2))
     half = 0.5 * math.atan2(turn.imag, turn.real)
     across = np.array([-math.sin(half), math.cos(half)])
     # How far the image lies from the loop tells where the axis truly runs.
@@ -81,18 +86,17 @@ def symmetric(segments: FloatArray, lines: BoolArray, measured: Measured, asked:
     return out
 
 
-@counted
-def _mostly_off(
+@counted(cache=True)
+def _off_pieces(
     ring: FloatArray, turn: complex, x: float, y: float, centre: FloatArray, pieces: Pieces
-) -> float:
-    """Return how far at most nine in ten samples of a ring, turned and moved, are from the nearest piece."""
+) -> FloatArray:
+    """Return how far each of a ring's n samples, turned and moved, is from the nearest piece, (n,)."""
     off = np.empty(len(ring))
     for k in range(len(ring)):
         spun = turn * complex(ring[k, 0], ring[k, 1])
         way_x, way_y, _ = way_to_nearest(spun.real + centre[0] + x, spun.imag + centre[1] + y, pieces)
         off[k] = norm(way_x, way_y)
-    off.sort()
-    return float(off[(9 * len(off)) // 10])
+    return off
 
 
 @counted(cache=True)

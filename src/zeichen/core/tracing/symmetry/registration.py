@@ -19,6 +19,7 @@ from zeichen.core.geometry.nearest import way_to_nearest
 from zeichen.core.geometry.norm import norm
 from zeichen.core.values import AnyArray, FloatArray
 
+# Outlines are compared at so many places: fewer miss small differences, more take longer (our own rule).
 _SAMPLES = 192
 # A turn this near to a quarter is one.
 _SNAP_RAD = 0.01
