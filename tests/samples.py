@@ -104,6 +104,16 @@ def png(array: np.ndarray) -> bytes:
     return out.getvalue()
 
 
+def blots_picture(size: int = 1700) -> bytes:
+    """A PNG of three megapixels with hundreds of blots: seconds of work for any job on it."""
+    canvas = np.full((size, size), 255, np.uint8)
+    rows, columns = np.mgrid[0:size, 0:size].astype(np.float32)
+    canvas[np.sin(rows / 17) * np.cos(columns / 23 + rows / 900) > 0.35] = 0
+    out = io.BytesIO()
+    Image.fromarray(canvas).save(out, "PNG", compress_level=1)
+    return out.getvalue()
+
+
 def rose_picture(size_px: int = 640) -> bytes:
     """A picture no other test and no studio draws: a rosette of petals around an eye, as PNG."""
     canvas = np.full((size_px * 4, size_px * 4), 255, np.uint8)

@@ -1,6 +1,5 @@
 """A real server, killed in the middle of work: what was confirmed is there, and the work can be run again."""
 
-import io
 import json
 import os
 import subprocess
@@ -9,23 +8,15 @@ import threading
 import time
 from pathlib import Path
 
-import numpy as np
 import pytest
-from PIL import Image
 
+from samples import blots_picture
 from server import Server, free_port, serving
 
 
 @pytest.fixture(scope="module")
 def large_png() -> bytes:
-    """Three megapixels with hundreds of blots: seconds of work for any job on it."""
-    size = 1700
-    canvas = np.full((size, size), 255, np.uint8)
-    rows, columns = np.mgrid[0:size, 0:size].astype(np.float32)
-    canvas[np.sin(rows / 17) * np.cos(columns / 23 + rows / 900) > 0.35] = 0
-    out = io.BytesIO()
-    Image.fromarray(canvas).save(out, "PNG", compress_level=1)
-    return out.getvalue()
+    return blots_picture()
 
 
 def motif(server: Server) -> int:

@@ -13,7 +13,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from samples import circle, drawing, png, rectangle, ring, rose_picture
+from samples import blots_picture, circle, drawing, png, rectangle, ring, rose_picture
 from zeichen.core.formats.svg import write_svg
 from zeichen.core.formats.svg_reading import read_svg
 
@@ -294,11 +294,9 @@ def test_a_stopped_batch_ends_at_once_and_keeps_what_is_done(tmp_path):
     """The key goes to every process of the terminal, as it does there."""
     for number in range(3):
         (tmp_path / f"quick {number}.png").write_bytes(rose_picture(120))
-    rng = np.random.default_rng(2)
+    slow = blots_picture()
     for number in range(6):
-        (tmp_path / f"slow {number}.png").write_bytes(
-            png(rng.integers(0, 256, (1500, 1500, 3), dtype=np.uint8))
-        )
+        (tmp_path / f"slow {number}.png").write_bytes(slow)
     out = tmp_path / "out"
     batch = subprocess.Popen(
         [Path(sys.executable).parent / "zeichen", "trace", *sorted(map(str, tmp_path.glob("*.png"))), "--method",
