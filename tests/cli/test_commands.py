@@ -232,7 +232,7 @@ def test_words_the_command_line_does_not_know_are_exit_code_two(run, words):
 def test_options_reach_the_files(run, tmp_path, disc):
     run("make", "laser", disc, "--width-mm", 50, "--out-dir", tmp_path, "--cut", "none", "--spacing-mm", 0.5)
     program = (tmp_path / "disc-laser.gcode").read_text()
-    assert "(engrave)" in program and "(cut" not in program
+    assert "(MSG, engrave)" in program and "(MSG, cut)" not in program
     code, out, _ = run(
         "make", "relief", disc, "--width-mm", 50, "--out-dir", tmp_path, "--base-mm", 3, "--form", "outline"
     )

@@ -1,22 +1,20 @@
-"""A stand-in laser: reads G-code with its own parser, times it, and shows what it burned.
+"""A stand-in laser: reads a program as its controller would, times it, and shows what it burned.
 
-It shares no code with the writer, so that a fault in one shows against the other. Understood:
-RS-274/NGC words G0-G3, G17, G20/G21, G90/G91, G94, M2-M5, M30, F, S, X, Y, I, J, N and comments.
+It shares no code with the writer, so that a fault in one shows against the other.
 """
 
 import math
-import re
 from dataclasses import dataclass, field
 
 import cv2
 import numpy as np
 from shapely.geometry import Polygon
 
-from zeichen.core.errors import FormatError, InvalidInputError
-from zeichen.core.values import Bytes8Array
+from zeichen.core.errors import InvalidInputError
+from zeichen.core.values import AnyArray, Bytes8Array, FloatArray
+from zeichen.standins.machines.motion import Drives, pieces_of, run
+from zeichen.standins.machines.rs274 import Beam, Kind, Program, read_program
 
-_WORD = re.compile(r"([A-Za-z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
-_MOST_BLOCKS = 2_000_000
 _MOST_SIDE_PX = 4000
 _CUT = "cut"
 
@@ -35,21 +33,13 @@ class LaserMachine:
 
 
 @dataclass(frozen=True, slots=True)
-class Move:
-    """One straight move: from, to, speed, power share 0-1, and the operation named before it."""
+class _Burn:
+    """Straight pieces with the beam on: start, end (n, 2) mm, energy a mm (n,) as power share by speed, (n,) names."""
 
-    x0: float
-    y0: float
-    x1: float
-    y1: float
-    speed_mm_s: float
-    power: float
-    operation: str
-
-    @property
-    def length_mm(self) -> float:
-        """Length of the move."""
-        return math.hypot(self.x1 - self.x0, self.y1 - self.y0)
+    start: FloatArray
+    end: FloatArray
+    dose: FloatArray
+    operation: list[str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,133 +63,6 @@ class Rehearsal:
     warnings: tuple[str, ...] = field(default=())
 
 
-def parse(text: str, machine: LaserMachine) -> list[Move]:
-    """Return the moves of a program.
-
-    Raises
-    ------
-    FormatError
-        With the line number, for words the laser does not know or cannot place.
-    """
-    lines = text.splitlines()
-    if len(lines) > _MOST_BLOCKS:
-        raise FormatError(
-            f"The program has {len(lines)} lines, more than the {_MOST_BLOCKS} the laser takes."
-        )
-    state = _State(machine)
-    for number, line in enumerate(lines, 1):
-        state.block(number, line)
-        if state.ended:
-            break
-    return state.moves
-
-
-class _State:
-    def __init__(self, machine: LaserMachine) -> None:
-        self.machine = machine
-        self.moves: list[Move] = []
-        self.ended = False
-        self._x = self._y = 0.0
-        self._motion: int | None = None
-        self._mm = 1.0
-        self._absolute = True
-        self._on = False
-        self._s = 0.0
-        self._feed_mm_s = 0.0
-        self._operation = ""
-
-    def block(self, number: int, line: str) -> None:
-        for comment in re.findall(r"\(([^)]*)\)", line):
-            self._operation = comment.split(",")[0].strip()
-        bare = re.sub(r"\([^)]*\)", "", line).split(";")[0].strip()
-        if not bare or bare == "%":
-            return
-        rest = _WORD.sub("", bare).strip()
-        if rest:
-            raise FormatError(f"Line {number}: the laser cannot read “{rest[:20]}”.")
-        target: dict[str, float] = {}
-        for letter, digits in _WORD.findall(bare):
-            value = float(digits)
-            letter = letter.upper()
-            if letter == "G":
-                self._g(number, value)
-            elif letter == "M":
-                self._m(number, value)
-            elif letter == "F":
-                self._feed_mm_s = value * self._mm / 60
-            elif letter == "S":
-                self._s = value
-            elif letter in "XYIJ":
-                target[letter] = value * self._mm
-            elif letter != "N":
-                raise FormatError(f"Line {number}: the laser does not know the word {letter}.")
-        if "X" in target or "Y" in target:
-            self._go(number, target)
-
-    def _g(self, number: int, value: float) -> None:
-        if value in (0, 1, 2, 3):
-            self._motion = int(value)
-        elif value in (20, 21):
-            self._mm = 25.4 if value == 20 else 1.0
-        elif value in (90, 91):
-            self._absolute = value == 90
-        elif value not in (17, 94):
-            raise FormatError(f"Line {number}: the laser does not know G{value:g}.")
-
-    def _m(self, number: int, value: float) -> None:
-        if value in (3, 4):
-            self._on = True
-        elif value == 5:
-            self._on = False
-        elif value in (2, 30):
-            self.ended = True
-        else:
-            raise FormatError(f"Line {number}: the laser does not know M{value:g}.")
-
-    def _go(self, number: int, target: dict[str, float]) -> None:
-        if self._motion is None:
-            raise FormatError(f"Line {number}: a place is given before any of G0 to G3.")
-        base_x, base_y = (0.0, 0.0) if self._absolute else (self._x, self._y)
-        x = base_x + target["X"] if "X" in target else self._x
-        y = base_y + target["Y"] if "Y" in target else self._y
-        if self._motion in (2, 3):
-            for ax, ay in self._arc(number, x, y, target):
-                self._line(number, ax, ay)
-        else:
-            self._line(number, x, y)
-
-    def _arc(self, number: int, x: float, y: float, target: dict[str, float]) -> list[tuple[float, float]]:
-        cx, cy = self._x + target.get("I", 0.0), self._y + target.get("J", 0.0)
-        radius = math.hypot(self._x - cx, self._y - cy)
-        if radius < 1e-9 or abs(math.hypot(x - cx, y - cy) - radius) > 0.01 + radius * 0.001:
-            raise FormatError(f"Line {number}: the arc's end does not lie on its circle.")
-        begin, end = math.atan2(self._y - cy, self._x - cx), math.atan2(y - cy, x - cx)
-        sweep = (end - begin) % (2 * math.pi) or 2 * math.pi
-        if self._motion == 2:
-            sweep -= 2 * math.pi
-            sweep = sweep or -2 * math.pi
-        count = max(
-            2, math.ceil(abs(sweep) / math.acos(max(0.0, 1 - 0.005 / radius))) if radius > 0.005 else 2
-        )
-        inner = [
-            (
-                cx + radius * math.cos(begin + sweep * k / count),
-                cy + radius * math.sin(begin + sweep * k / count),
-            )
-            for k in range(1, count)
-        ]
-        return [*inner, (x, y)]
-
-    def _line(self, number: int, x: float, y: float) -> None:
-        rapid = self._motion == 0
-        if not rapid and self._feed_mm_s <= 0:
-            raise FormatError(f"Line {number}: a working move has no feed (F word).")
-        speed = self.machine.travel_mm_s if rapid else self._feed_mm_s
-        power = 0.0 if rapid or not self._on else min(max(self._s / self.machine.power_steps, 0.0), 1.0)
-        self.moves.append(Move(self._x, self._y, x, y, speed, power, self._operation))
-        self._x, self._y = x, y
-
-
 def rehearse(text: str, machine: LaserMachine | None = None) -> Rehearsal:
     """Return time, bounds and picture of a program.
 
@@ -211,48 +74,67 @@ def rehearse(text: str, machine: LaserMachine | None = None) -> Rehearsal:
         If it burns nothing.
     """
     machine = machine or LaserMachine()
-    moves = parse(text, machine)
-    burning = [move for move in moves if move.power > 0 and move.length_mm > 0]
-    if not burning:
+    program = read_program(text)
+    drives = Drives(machine.travel_mm_s, machine.acceleration_mm_s2, machine.corner_speed_mm_s)
+    pieces = pieces_of(program, drives)
+    done = run(pieces, drives)
+    power = _power(program, machine)[pieces.move]
+    named = [program.names[k] if k >= 0 else "" for k in program.operation.tolist()]
+    names = [named[k] for k in pieces.move.tolist()]
+    on = power > 0
+    if not on.any():
         raise InvalidInputError("The program burns nothing: no working move has its power on.")
-    seconds = _durations(moves, machine)
-    ends = np.array([[m.x0, m.y0] for m in burning] + [[m.x1, m.y1] for m in burning])
+    burning = _Burn(
+        pieces.start[on, :2],
+        pieces.end[on, :2],
+        power[on] / pieces.speed_mm_s[on],
+        [name for name, burns in zip(names, on.tolist(), strict=True) if burns],
+    )
+    ends = np.vstack([burning.start, burning.end])
     low, high = ends.min(axis=0), ends.max(axis=0)
     operations: dict[str, float] = {}
-    for move, duration in zip(moves, seconds, strict=True):
-        operations[move.operation] = operations.get(move.operation, 0.0) + duration
+    for name, seconds in zip(names, (done.seconds + pieces.wait_s).tolist(), strict=True):
+        operations[name] = operations.get(name, 0.0) + seconds
     picture, picture_bounds = _burn(burning, low, high, machine)
     warnings = []
     if low.min() < -1e-6 or high[0] > machine.bed_width_mm or high[1] > machine.bed_height_mm:
         warnings.append(f"The work leaves the {machine.bed_width_mm:g} x {machine.bed_height_mm:g} mm bed.")
+    length = pieces.length_mm
     return Rehearsal(
-        seconds=float(sum(seconds)),
+        seconds=done.total_s,
         bounds_mm=(float(low[0]), float(low[1]), float(high[0]), float(high[1])),
-        burned_mm=sum(m.length_mm for m in burning),
-        travel_mm=sum(m.length_mm for m in moves if m.power == 0),
+        burned_mm=float(length[on].sum()),
+        travel_mm=float(length[~on].sum()),
         operations=tuple(operations.items()),
         picture=picture,
         picture_bounds_mm=picture_bounds,
-        engraves_first=_engraves_first(burning),
+        engraves_first=_engraves_first(burning.operation),
         inner_first=_inner_first(burning),
         warnings=tuple(warnings),
     )
 
 
-def _engraves_first(burning: list[Move]) -> bool:
-    names = [move.operation for move in burning]
+def _power(program: Program, machine: LaserMachine) -> AnyArray:
+    """Return the share of its power, 0-1, that the beam has on each move."""
+    working = (program.kind != Kind.RAPID) & (program.beam != Beam.OFF)
+    return np.where(working, np.clip(program.power / machine.power_steps, 0.0, 1.0), 0.0)
+
+
+def _engraves_first(names: list[str]) -> bool:
     first_cut = names.index(_CUT) if _CUT in names else len(names)
     return all(name == _CUT for name in names[first_cut:])
 
 
-def _inner_first(burning: list[Move]) -> bool:
+def _inner_first(burning: _Burn) -> bool:
     """Tell whether each closed cut came before those around it, from the moves alone."""
     loops: list[Polygon] = []
-    points: list[tuple[float, float]] = []
-    for move in (move for move in burning if move.operation == _CUT):
-        if not points or math.dist(points[-1], (move.x0, move.y0)) > 1e-6:
-            points = [(move.x0, move.y0)]
-        points.append((move.x1, move.y1))
+    points: list[tuple[float, ...]] = []
+    for start, end, name in zip(burning.start.tolist(), burning.end.tolist(), burning.operation, strict=True):
+        if name != _CUT:
+            continue
+        if not points or math.dist(points[-1], start) > 1e-6:
+            points = [tuple(start)]
+        points.append(tuple(end))
         if len(points) > 3 and math.dist(points[0], points[-1]) < 1e-6:
             loops.append(Polygon(points).buffer(0))
             points = []
@@ -263,45 +145,8 @@ def _inner_first(burning: list[Move]) -> bool:
     )
 
 
-def _durations(moves: list[Move], machine: LaserMachine) -> list[float]:
-    """Return the seconds of each move: trapezoidal speed profiles, slowed to corner speed where the path bends."""
-    count = len(moves)
-    if not count:
-        return []
-    a = machine.acceleration_mm_s2
-    join = [0.0] * (count + 1)
-    for k in range(1, count):
-        before, after = moves[k - 1], moves[k]
-        lengths = before.length_mm * after.length_mm
-        if lengths <= 0:
-            continue
-        cosine = (
-            (before.x1 - before.x0) * (after.x1 - after.x0) + (before.y1 - before.y0) * (after.y1 - after.y0)
-        ) / lengths
-        top = min(before.speed_mm_s, after.speed_mm_s)
-        # Straight on keeps its speed; a bend allows what the machine takes as a jolt, spread over its sharpness.
-        bend = math.sqrt(max(0.0, (1 - cosine) / 2))
-        join[k] = top if bend < 1e-3 else min(top, machine.corner_speed_mm_s / bend)
-    for k in range(count):
-        join[k + 1] = min(join[k + 1], math.sqrt(join[k] ** 2 + 2 * a * moves[k].length_mm))
-    for k in range(count - 1, -1, -1):
-        join[k] = min(join[k], math.sqrt(join[k + 1] ** 2 + 2 * a * moves[k].length_mm))
-    return [
-        _trapezoid(move.length_mm, join[k], join[k + 1], move.speed_mm_s, a) for k, move in enumerate(moves)
-    ]
-
-
-def _trapezoid(length: float, v0: float, v1: float, top: float, a: float) -> float:
-    if length <= 0:
-        return 0.0
-    peak = min(top, math.sqrt(max(0.0, (2 * a * length + v0 * v0 + v1 * v1) / 2)))
-    ramps = max(0.0, (2 * peak * peak - v0 * v0 - v1 * v1) / (2 * a))
-    cruise = max(0.0, length - ramps)
-    return (peak - v0) / a + (peak - v1) / a + (cruise / peak if peak > 0 else 0.0)
-
-
 def _burn(
-    moves: list[Move], low: np.ndarray, high: np.ndarray, machine: LaserMachine
+    burning: _Burn, low: FloatArray, high: FloatArray, machine: LaserMachine
 ) -> tuple[Bytes8Array, tuple[float, float, float, float]]:
     margin = 2.0
     x0, y0 = float(low[0]) - margin, float(low[1]) - margin
@@ -310,11 +155,10 @@ def _burn(
     shape = (max(1, math.ceil((y1 - y0) * scale)), max(1, math.ceil((x1 - x0) * scale)))
     picture = np.full(shape, 255, dtype=np.uint8)
     thickness = max(1, round(machine.beam_mm * scale))
-    dose = np.array([m.power / m.speed_mm_s for m in moves])
-    strongest = dose.max()
-    for move, energy in zip(moves, dose.tolist(), strict=True):
-        shade = round(150 * (1 - math.sqrt(energy / strongest)))
-        begin = (round((move.x0 - x0) * scale), round((y1 - move.y0) * scale))
-        end = (round((move.x1 - x0) * scale), round((y1 - move.y1) * scale))
+    shades = np.round(150 * (1 - np.sqrt(burning.dose / burning.dose.max()))).astype(int)
+    corner, down = np.array([x0, y1]), np.array([scale, -scale])
+    begins = np.round((burning.start - corner) * down).astype(int)
+    ends = np.round((burning.end - corner) * down).astype(int)
+    for begin, end, shade in zip(begins.tolist(), ends.tolist(), shades.tolist(), strict=True):
         cv2.line(picture, begin, end, shade, thickness)
     return picture, (x0, y0, x1, y1)

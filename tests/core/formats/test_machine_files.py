@@ -36,7 +36,7 @@ def test_modal_words_are_written_once():
         out.burn(x, 2, feed_mm_min=600, power_percent=50)
     text = out.text()
     assert len(re.findall(r"\bG1\b", text)) == 1 and text.count("S500") == 1 and text.count("F600") == 1
-    assert text.splitlines()[-4:] == ["G0 S0", "M5", "G0 X0 Y0", "M2"]
+    assert text.splitlines()[-4:] == ["M5", "S0", "G0 X0 Y0", "M2"]
 
 
 def test_comments_cannot_break_out():

@@ -1,7 +1,7 @@
 """G-code by RS-274/NGC: words, millimetres, absolute coordinates.
 
 Source: T. R. Kramer, F. M. Proctor and E. Messina, "The NIST RS274/NGC Interpreter, Version 3",
-NISTIR 6556 (2000): G0, G1, G17, G21, G90, G94, M2, M3, M5, comments in parentheses. The laser's
+NISTIR 6556 (2000): G0, G1, G17, G21, G90, G94, M2, M3, M5, comments in parentheses, messages. The laser's
 power is the S word, 0 to 1000 for 0 to 100 %.
 """
 
@@ -24,6 +24,10 @@ class GcodeWriter:
         """Add a comment block."""
         self._blocks.append(f"({_plain(text)})")
 
+    def announce(self, operation: str) -> None:
+        """Say which operation begins, by a message comment, which a controller shows."""
+        self._blocks.append(f"(MSG, {_plain(operation)})")
+
     def travel(self, x_mm: float, y_mm: float) -> None:
         """Move fast with the beam off."""
         self._block("G0", x_mm, y_mm, power="0")
@@ -41,7 +45,7 @@ class GcodeWriter:
 
     def text(self) -> str:
         """Return the whole program, beam off at its end."""
-        return "\n".join([*self._blocks, "G0 S0", "M5", "G0 X0 Y0", "M2"]) + "\n"
+        return "\n".join([*self._blocks, "M5", "S0", "G0 X0 Y0", "M2"]) + "\n"
 
     def _block(self, motion: str, x_mm: float, y_mm: float, *, power: str, feed: str = "") -> None:
         words = []

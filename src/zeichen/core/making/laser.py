@@ -226,7 +226,7 @@ def laser_gcode(plan: LaserPlan, settings: LaserSettings, *, title: str) -> str:
     """Return the program: every engraved line there and back, then the cuts."""
     out = GcodeWriter(title=title)
     if plan.scan_lines:
-        out.comment("engrave")
+        out.announce("engrave")
         feed = settings.engrave_speed_mm_s * 60
         power = settings.engrave_power_percent
         for number, (y, spans) in enumerate(plan.scan_lines):
@@ -237,10 +237,12 @@ def laser_gcode(plan: LaserPlan, settings: LaserSettings, *, title: str) -> str:
                 out.burn(begin, y, feed_mm_min=feed, power_percent=0)
                 out.burn(end, y, feed_mm_min=feed, power_percent=power)
             out.burn(runs[-1][1] + ahead, y, feed_mm_min=feed, power_percent=0)
+    if plan.cuts:
+        out.announce("cut")
     for contour in plan.cuts:
         # All passes of one contour before the next, or an outer one would come free before an inner one is done.
         for number in range(settings.cut_passes):
-            out.comment(f"cut, pass {number + 1} of {settings.cut_passes}")
+            out.comment(f"pass {number + 1} of {settings.cut_passes}")
             out.polyline(
                 contour, feed_mm_min=settings.cut_speed_mm_s * 60, power_percent=settings.cut_power_percent
             )

@@ -1,0 +1,1 @@
+"""Stand-ins for machines that read programs: a parser of their language, and how they move."""
