@@ -206,7 +206,16 @@ def svg_file(content: str, *, side: int = 100) -> bytes:
     return f"{head}{content}</svg>".encode()
 
 
+def is_thorough() -> bool:
+    """Whether there is the time for all cases, as `make bench` has it."""
+    return os.environ.get("HYPOTHESIS_PROFILE") == "thorough"
+
+
+def thinned(cases, every: int) -> list:
+    """Every so many of some cases, and all of them where there is the time."""
+    return list(cases)[:: 1 if is_thorough() else every]
+
+
 def examples(count: int) -> settings:
     """A good half of so many examples of a property, and twenty times as many in `make bench`, which has the time."""
-    thorough = os.environ.get("HYPOTHESIS_PROFILE") == "thorough"
-    return settings(max_examples=20 * count if thorough else max(5, round(0.6 * count)))
+    return settings(max_examples=20 * count if is_thorough() else max(5, round(0.6 * count)))

@@ -12,6 +12,8 @@ from bench.memory import (
     peak_bytes,
 )
 
+from samples import is_thorough
+
 
 # The other methods take a minute more: make bench.
 @pytest.mark.parametrize("method", ["flats"])
@@ -22,6 +24,7 @@ def test_24_megapixels_trace_in_what_is_promised(tmp_path: Path, method: str):
     assert nodes > 100 and used < PROMISED_BYTES[method], f"{used / 1e6:.0f} MB"
 
 
+@pytest.mark.skipif(not is_thorough(), reason="takes a quarter of a minute: make bench")
 def test_100_megapixels_are_read_in_what_is_promised(tmp_path: Path):
     path = tmp_path / "huge.png"
     path.write_bytes(huge_pictures()["see-through"])

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
+from samples import thinned
 from zeichen.core.briefing import (
     RULES,
     Detail,
@@ -51,7 +52,7 @@ def test_there_are_many_subjects_and_none_of_the_worn_out_ones():
 EACH = [(s, list(Look)[(k + step) % len(Look)]) for k, s in enumerate(SUBJECTS) for step in (0, 2)]
 
 
-@pytest.mark.parametrize(("subject", "look"), EACH)
+@pytest.mark.parametrize(("subject", "look"), thinned(EACH, 3))
 def test_a_figure_stands_in_an_empty_margin(subject, look):
     dark = drawn(subject, look, 5).grey() < 245
     assert 0.02 < dark.mean() < 0.55
@@ -146,7 +147,7 @@ def test_more_detail_is_more_drawn():
         np.mean(
             [
                 read_style(drawn(s, Look.LINE, 2, size_px=512, manner=Manner(detail=d))).detail
-                for s in list(SUBJECTS)[::4]
+                for s in list(SUBJECTS)[::6]
             ]
         )
         for d in (Detail.PLAIN, Detail.RICH)
@@ -166,7 +167,9 @@ def test_a_palette_and_a_number_of_colours_are_kept_to():
     assert len(find_palette(two.rgb).rgb) == 3, "two and the ground"
 
 
-@pytest.mark.parametrize(("look", "share"), [(Look.LINE, 0.010), (Look.INK, 0.022), (Look.SILHOUETTE, 0.014)])
+@pytest.mark.parametrize(
+    ("look", "share"), thinned([(Look.LINE, 0.010), (Look.SILHOUETTE, 0.014), (Look.INK, 0.022)], 2)
+)
 def test_a_set_drawn_after_a_reference_has_its_line_weight(look, share):
     """Within 15 % for each of eight motifs; the reference is a picture, only measured."""
     reference = read_style(drawn("owl", look, 5, faults=1, size_px=576, manner=Manner(line_share=share)))

@@ -10,6 +10,7 @@ import resvg_py
 import skimage.data
 from PIL import Image
 
+from samples import thinned
 from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.forecasting.forecast import Verdict, forecast
 from zeichen.core.methods import Method
@@ -171,8 +172,9 @@ def test_the_draft_says_what_the_trace_then_shows(process):
     """On open drawings (their licences lie beside them) what a trace's proof finds is foretold, but for one."""
     yardstick = Yardstick.usual(process, width_mm=100)
     deciding = {Kind.THIN_PART, Kind.SMALL_GAP, Kind.LOOSE_PIECE, Kind.COLOURS, Kind.SPECK}
-    files = sorted((Path(__file__).parents[2] / "open").glob("[mts][adtw]*.svg"))[::2]
-    assert len(files) >= 10
+    files = sorted((Path(__file__).parents[2] / "open").glob("[mts][adtw]*.svg"))
+    assert len(files) >= 20
+    files = thinned(files, 3)
     wrong = []
     for file in files:
         picture = rendered(file)

@@ -62,7 +62,7 @@ def test_ten_thousand_specks_are_dropped_or_traced_but_never_hang(method):
 
 @METHODS
 def test_pure_noise_ends_in_bounded_time(method):
-    noise = np.random.default_rng(7).integers(0, 256, (140, 140))
+    noise = np.random.default_rng(7).integers(0, 256, (110, 110))
     traced(grey(noise), method)
     traced(grey(noise), method, min_spot_px2=0)
 

@@ -199,17 +199,17 @@ def test_half_of_a_symmetric_run_and_its_image_are_the_run(turn, where):
     across = spin @ (1.0, 0.0)
     curved = np.zeros(len(run), np.bool_)
     measured = measured_along(run)
-    whole = mirrored_from_half(run, curved, measured, Axis(np.array([50.0, 60.0]), across), 0.05)
+    whole = mirrored_from_half(
+        Path(run).segments, curved, measured, Axis(np.array([50.0, 60.0]), across), 0.05
+    )
     assert len(whole) == 4 and (whole[:, 0] == np.roll(whole[:, 3], 1, axis=0)).all()
     nodes = whole[:, 0] - (50.0, 60.0)
     images = nodes - 2 * (nodes @ across)[:, None] * across
     for node in images:
         assert np.hypot(*(nodes - node).T).min() < 1e-9
     # Not its own image about another line.
-    assert (
-        len(mirrored_from_half(run, curved, measured, Axis(np.array([50.0, 60.0]), spin @ (0.8, 0.6)), 0.05))
-        == 0
-    )
+    other = Axis(np.array([50.0, 60.0]), spin @ (0.8, 0.6))
+    assert len(mirrored_from_half(Path(run).segments, curved, measured, other, 0.05)) == 0
 
 
 def bowl(first: float, second: float) -> np.ndarray:
@@ -227,7 +227,7 @@ def test_a_curve_over_the_axis_crosses_it_where_it_did_whatever_its_handles(hand
     run = bowl(handle + more, handle - more)
     curved = np.zeros(4, np.bool_)
     middle, across = np.array([50.0, 50.0]), np.array([1.0, 0.0])
-    whole = mirrored_from_half(run, curved, measured_along(run), Axis(middle, across), 3.0)
+    whole = mirrored_from_half(Path(run).segments, curved, measured_along(run), Axis(middle, across), 3.0)
     lowest = bezier.evaluate(whole, np.linspace(0, 1, 401)).reshape(-1, 2)[:, 1].max()
     # Half-way between handles up, a curve has come three quarters of their mean length (Bernstein form).
     assert lowest == pytest.approx(60 + 0.75 * handle, abs=0.2)
@@ -243,7 +243,11 @@ def test_of_two_halves_with_as_many_nodes_the_one_nearer_to_the_measured_outline
     side = 3 if spoiled else 1
     off[side, 1:3] += (0.8, 0.5)
     whole = mirrored_from_half(
-        off, np.zeros(4, np.bool_), measured, Axis(np.array([50.0, 50.0]), np.array([1.0, 0.0])), 3.0
+        Path(off).segments,
+        np.zeros(4, np.bool_),
+        measured,
+        Axis(np.array([50.0, 50.0]), np.array([1.0, 0.0])),
+        3.0,
     )
     places = bezier.evaluate(whole, np.linspace(0, 1, 100)).reshape(-1, 2)
     truth = bezier.evaluate(run, np.linspace(0, 1, 2000)).reshape(-1, 2)
@@ -270,9 +274,9 @@ def test_what_is_not_quite_symmetric_stays_so():
     outline = outline_of(loop)
     lines = np.zeros(4, np.bool_)
     measured = Measured(outline.ring, outline.centre, outline.pieces)
-    kept = symmetric(run, lines, measured, Likeness(0.5, 0.1, 1.0))
+    kept = symmetric(Path(run).segments, lines, measured, Likeness(0.5, 0.1, 1.0))
     assert len(kept) == 0
-    assert len(symmetric(run, lines, measured, Likeness(0.5, 0.5, 1.0))) == 4
+    assert len(symmetric(Path(run).segments, lines, measured, Likeness(0.5, 0.5, 1.0))) == 4
 
 
 @examples(10)
