@@ -5,8 +5,9 @@ clipart, and tracebench's flat clipart. One thread each.
 """
 
 import os
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from functools import partial
+from itertools import product
 from pathlib import Path
 
 import cv2
@@ -14,16 +15,20 @@ import numpy as np
 from skimage.morphology import skeletonize
 
 from bench.timing import in_turns
+from zeichen.core.briefing import Look, SketchOrder
 from zeichen.core.formats.picture import read_picture
 from zeichen.core.methods import Method, Shading
 from zeichen.core.raster import Picture
 from zeichen.core.tracing.settings import TraceSettings
 from zeichen.core.tracing.trace import trace
+from zeichen.standins.studio import Studio
 
 _BENCHES = Path(__file__).parents[2] / "shared"
 # Rounds of k-means and how many colours besides the ground: what a palette of six asks of it.
 _KMEANS, _CENTRES = (3, 10, 1.0), 7
 _ROUNDS = 3
+# What is drawn for noisy pictures, and how noisy it is made.
+_SUBJECTS, _SIGMAS = ("snail", "hedgehog", "teapot", "carrot"), (15.0, 45.0, 60.0)
 
 
 def measure_real() -> bool:
@@ -42,25 +47,57 @@ def measure_real() -> bool:
         )
         return all(
             [
-                _measured("pen", real.glob("pen-*.jpg"), lines, _thinned, "skeletonize", most_ratio=6.0),
+                _measured(
+                    "pen", _read(real.glob("pen-*.jpg")), lines, _thinned, "skeletonize", most_ratio=6.0
+                ),
                 _measured(
                     "shaded, in steps",
-                    real.glob("shaded-??.jpg"),
+                    _read(real.glob("shaded-??.jpg")),
                     steps,
                     _clustered,
                     "k-means",
                     most_ratio=8.0,
                 ),
                 _measured(
-                    "shaded, out", real.glob("shaded-??.jpg"), out, _clustered, "k-means", most_ratio=8.0
+                    "solid, noisy", _noisy(), TraceSettings(), _contours, "findContours", most_ratio=45.0
                 ),
                 _measured(
-                    "flat clipart", clean.glob("flats-*.clean.png"), flats, _clustered, "k-means", most_s=0.3
+                    "shaded, out",
+                    _read(real.glob("shaded-??.jpg")),
+                    out,
+                    _clustered,
+                    "k-means",
+                    most_ratio=8.0,
+                ),
+                _measured(
+                    "flat clipart",
+                    _read(clean.glob("flats-*.clean.png")),
+                    flats,
+                    _clustered,
+                    "k-means",
+                    most_s=0.3,
                 ),
             ]
         )
     finally:
         cv2.setNumThreads(threads)
+
+
+def _read(files: Iterable[Path]) -> Iterator[Picture]:
+    return (read_picture(file.read_bytes()) for file in sorted(files))
+
+
+def _noisy() -> Iterator[Picture]:
+    """Give drawn silhouettes of 1024 px with noise, a little and much: standard deviations 0-255."""
+    for number, (subject, sigma) in enumerate(product(_SUBJECTS, _SIGMAS)):
+        drawn = Studio().draw(SketchOrder(subject, Look.SILHOUETTE, number)).rgb.astype(np.float64)
+        noise = np.random.default_rng(number).normal(0.0, sigma, drawn.shape[:2])[..., None]
+        yield Picture(np.clip(drawn + noise, 0, 255).astype(np.uint8))
+
+
+def _contours(picture: Picture) -> object:
+    _, mask = cv2.threshold(picture.grey(), 127, 255, cv2.THRESH_BINARY_INV)
+    return cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
 
 
 def _thinned(picture: Picture) -> object:
@@ -74,7 +111,7 @@ def _clustered(picture: Picture) -> object:
 
 def _measured(
     name: str,
-    files: Iterable[Path],
+    pictures: Iterable[Picture],
     settings: TraceSettings,
     library: Callable[[Picture], object],
     library_name: str,
@@ -83,8 +120,7 @@ def _measured(
     most_s: float = np.inf,
 ) -> bool:
     ours, ratios = [], []
-    for file in sorted(files):
-        picture = read_picture(file.read_bytes())
+    for picture in pictures:
         mine, theirs = in_turns(partial(trace, picture, settings), partial(library, picture), rounds=_ROUNDS)
         ours.append(mine)
         ratios.append(mine / theirs)
