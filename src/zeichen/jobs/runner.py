@@ -48,7 +48,7 @@ class JobRunner:
     kinds: dict[str, Work]
     at_once: int = 1
     large: LargeTurns = field(default_factory=LargeTurns)
-    # The kind of job that all others wait for but these; it works in processes of its own, not in the pool.
+    # The kind of job that others wait for, in processes of its own and not in the pool; and the kinds that need not.
     prepares: str = ""
     plain: frozenset[str] = frozenset()
     _tasks: dict[int, asyncio.Task[None]] = field(default_factory=dict)

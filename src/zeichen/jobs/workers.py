@@ -189,6 +189,8 @@ def _died() -> OutsideError:
 def _start_worker(lifeline: Connection, channel: Connection | None) -> None:
     global _channel
     _channel = channel
+    # The key that ends a command goes to every process of the terminal: who began the work ends it.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     # Ended at once, even inside a compiled function, where a handler of Python's would have to wait.
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
 
